@@ -1,0 +1,147 @@
+"""The values of a catalogue. All of them are frozen; a catalogue never changes once it is read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+STAGES = ("egg", "wet", "blue", "shed", "months", "adult")
+INHERITANCES = ("recessive", "incomplete_dominant", "dominant")
+
+
+@dataclass(frozen=True)
+class Locus:
+    """A place in the genome. ``recombination``: for a sex locus, the chance that a sire's allele changes between X and Y."""
+
+    id: str
+    on_sex_chromosome: bool = False
+    recombination: float = 0.0
+
+
+@dataclass(frozen=True)
+class Linkage:
+    """Two autosomal loci that are passed on together but for a share ``recombination`` of 0 to 1/2."""
+
+    loci: tuple[str, str]
+    recombination: float
+
+
+@dataclass(frozen=True)
+class Gene:
+    """One allele of one locus. ``viability[n]``: chance to reach hatching with n copies."""
+
+    id: str
+    locus: str
+    inheritance: str
+    viability: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    frequency: float = 0.01
+
+    @property
+    def is_recessive(self) -> bool:
+        """Is it seen in two copies only, by the word that the field uses for it?"""
+        return self.inheritance == "recessive"
+
+
+@dataclass(frozen=True)
+class Level:
+    """One answer to a trait's question; ``base`` in natural-log units."""
+
+    id: str
+    base: float = 0.0
+
+
+@dataclass(frozen=True)
+class Trait:
+    """Something to look at. ``clarity[stage]``: 0 to 1, how far the look can be relied on at that stage."""
+
+    id: str
+    levels: tuple[Level, ...]
+    clarity: dict[str, float]
+    region: str = ""
+
+    @cached_property
+    def level_index(self) -> dict[str, int]:
+        """Position of each level by its id."""
+        return {level.id: index for index, level in enumerate(self.levels)}
+
+
+@dataclass(frozen=True)
+class Condition:
+    """Holds where the number of copies of a gene, or of non-wild alleles at a locus, is one of ``copies``."""
+
+    copies: frozenset[int]
+    gene: str | None = None
+    locus: str | None = None
+
+
+When = tuple[Condition, ...]
+
+
+@dataclass(frozen=True)
+class Effect:
+    """Adds ``push`` (natural-log units, by level) to a trait where all conditions hold."""
+
+    when: When
+    trait: str
+    push: dict[str, float]
+    stages: frozenset[str]
+
+    @property
+    def own_gene(self) -> str | None:
+        """The gene whose own effect this is (one condition, on a gene), if any."""
+        return self.when[0].gene if len(self.when) == 1 else None
+
+
+@dataclass(frozen=True)
+class Dilution:
+    """Multiplies a gene's own pushes by ``times``, on ``traits`` (``None``: all)."""
+
+    when: When
+    gene: str
+    traits: frozenset[str] | None
+    times: float
+    stages: frozenset[str]
+
+
+@dataclass(frozen=True)
+class Mask:
+    """Decides traits outright (``show``, ``hide``) by rank, and damps others."""
+
+    when: When
+    rank: float
+    show: dict[str, dict[str, float]]
+    hide: frozenset[str]
+    damp: dict[str, float]
+    stages: frozenset[str]
+
+    @property
+    def decides(self) -> frozenset[str]:
+        """The traits that it shows or hides."""
+        return self.hide | self.show.keys()
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """Everything that is known of genes and of what they show.
+
+    ``document`` is the JSON form it was read from (with the words, welfare notes and standing that only people read).
+    """
+
+    loci: dict[str, Locus]
+    linkages: tuple[Linkage, ...]
+    genes: dict[str, Gene]
+    traits: dict[str, Trait]
+    effects: tuple[Effect, ...]
+    dilutions: tuple[Dilution, ...]
+    masks: tuple[Mask, ...]
+    document: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
+
+    @cached_property
+    def linkage_of(self) -> dict[str, Linkage]:
+        """The linkage entry in which a locus stands."""
+        return {locus: linkage for linkage in self.linkages for locus in linkage.loci}
+
+    def genes_at(self, locus: str) -> list[Gene]:
+        """The alleles of a locus, in the catalogue's order."""
+        return [gene for gene in self.genes.values() if gene.locus == locus]

@@ -1,0 +1,53 @@
+"""What a pairing can make: the genotypes of one future hatchling with their chances."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from eyot_core.genetics.pairing import FEMALE, MALE, Floats, Pairing
+
+TIE = 12
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """One genotype (non-wild alleles by locus), its chance, and the chance that an animal of it is female."""
+
+    genotype: dict[str, list[str]]
+    probability: float
+    female: float
+
+
+def outcomes_of(pairing: Pairing) -> list[Outcome]:
+    """All genotypes of one future hatchling, most probable first; none if nothing can hatch. Probabilities sum to 1."""
+    if not pairing.can_hatch:
+        return []
+    weights = pairing.prior * pairing.per_survivor
+    every = range(len(pairing.sires))
+    female = pairing.children_under(weights, every, [FEMALE])
+    both = female + pairing.children_under(weights, every, [MALE])
+    return [
+        Outcome(genotype, probability, float(female.flat[index] / both.flat[index]))
+        for index, genotype, probability in ranked(pairing, both / both.sum())
+    ]
+
+
+def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tuple[int, dict[str, list[str]], float]]:
+    """Flat index, genotype and chance of the ``top`` most probable children; equal chances in the order of the genotypes."""
+    flat = chances.reshape(-1)
+    kept = np.flatnonzero(flat > 0)
+    if top is not None and len(kept) > top:
+        least = np.partition(flat[kept], -top)[-top]
+        kept = kept[flat[kept] >= least - 10.0**-TIE]
+    found = [(int(index), pairing.genotype_at(int(index)), float(flat[index])) for index in kept]
+    found.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
+    return found[:top]
+
+
+def cross_answer(pairing: Pairing) -> dict[str, Any]:
+    """The JSON answer of ``cross``."""
+    outcomes = [{"genotype": row.genotype, "probability": row.probability, "female": row.female} for row in outcomes_of(pairing)]
+    return {"outcomes": outcomes, "loss": pairing.loss}

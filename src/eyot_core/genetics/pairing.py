@@ -1,0 +1,328 @@
+"""A pairing made ready for computing: groups of loci, children's states, and the chance of each under each hypothesis.
+
+A *group* is a locus, or two linked loci. Groups are independent given the parents' states, the sire and the sex; a
+*hypothesis* is one state of the dam and of every sire in every group. Arrays over hypotheses come in two layouts:
+
+- *of one sire*: axes dam and sire alternate, group by group, flattened: (D1·S1) · (D2·S2) · …
+- *of all*: one axis for each parent and group with more than one state, dam first, then sire by sire.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import product
+from math import prod
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eyot_core.catalogue.model import Catalogue
+from eyot_core.errors import InputError
+from eyot_core.genetics.animals import Allele, Distribution, Parent, linked_states, parent_from
+from eyot_core.reading import Node, shown
+
+Floats = NDArray[np.float64]
+Genotype = tuple[str, ...]
+FEMALE, MALE = 0, 1
+SEXES = ("female", "male")
+MOST_CELLS = 20_000_000
+
+
+@dataclass(frozen=True)
+class Group:
+    """One locus or two linked loci.
+
+    ``children``: what a hatchling can have here, for each locus the sorted non-wild alleles. ``dam``, ``sires[s]``: chances
+    of the parents' states. ``transmission[s][sex]``: array (dam states, sire states, children), viability included.
+    """
+
+    loci: tuple[str, ...]
+    children: tuple[tuple[Genotype, ...], ...]
+    dam_states: tuple[Any, ...]
+    dam: Floats
+    sire_states: tuple[tuple[Any, ...], ...]
+    sires: tuple[Floats, ...]
+    transmission: tuple[tuple[Floats, Floats], ...]
+    on_sex_chromosome: bool
+
+    def copies_of(self, gene: str, locus: str) -> NDArray[np.int64]:
+        """Number of copies of a gene in each child state."""
+        position = self.loci.index(locus)
+        return np.array([child[position].count(gene) for child in self.children], dtype=np.int64)
+
+
+@dataclass(frozen=True)
+class Pairing:
+    """A dam and her sires, ready for computing. Read one with :func:`pairing_from`."""
+
+    catalogue: Catalogue
+    dam: Parent
+    sires: tuple[Parent, ...]
+    groups: tuple[Group, ...]
+
+    @cached_property
+    def shape(self) -> tuple[int, ...]:
+        """Number of child states in each group."""
+        return tuple(len(group.children) for group in self.groups)
+
+    @cached_property
+    def sire_weights(self) -> Floats:
+        """Chance of each sire before anything is seen."""
+        weights = np.array([sire.weight for sire in self.sires])
+        return np.asarray(weights / weights.sum())
+
+    @cached_property
+    def group_of(self) -> dict[str, tuple[int, int]]:
+        """For each locus in play: its group, and its position in that group."""
+        return {locus: (g, position) for g, group in enumerate(self.groups) for position, locus in enumerate(group.loci)}
+
+    @cached_property
+    def given_genes(self) -> list[str]:
+        """The genes that a hatchling of this pairing can have, in the catalogue's order."""
+        held = {allele for group in self.groups for child in group.children for genotype in child for allele in genotype}
+        return [gene for gene in self.catalogue.genes if gene in held]
+
+    def combined(self, values: Floats, sire: int, sex: int) -> Floats:
+        """Sums ``values`` over the children of one sire and sex: from an array over children to one over hypotheses (of one sire)."""
+        found = values
+        for group in self.groups:
+            chances = group.transmission[sire][sex]
+            found = found.reshape(chances.shape[2], -1).T @ chances.reshape(-1, chances.shape[2]).T
+        return np.asarray(found.reshape(-1))
+
+    def spread(self, weights: Floats, sire: int, sex: int) -> Floats:
+        """The children of one sire and sex under weighted hypotheses: from an array over hypotheses (of one sire) to one over children."""
+        found = weights
+        for group in self.groups:
+            chances = group.transmission[sire][sex]
+            flat = chances.reshape(-1, chances.shape[2])
+            found = found.reshape(flat.shape[0], -1).T @ flat
+        return np.asarray(found.reshape(self.shape))
+
+    def to_all(self, values: Floats, sire: int) -> Floats:
+        """From the layout of one sire to that of all (axes of other sires have length 1)."""
+        interleaved = [size for group in self.groups for size in (len(group.dam), len(group.sires[sire]))]
+        count = len(self.groups)
+        moved = values.reshape(interleaved).transpose([*range(0, 2 * count, 2), *range(1, 2 * count, 2)]) if count else values
+        own = [len(group.sires[sire]) for group in self.groups if len(group.sires[sire]) > 1]
+        before, after = self._axes_around(sire)
+        return np.asarray(moved.reshape([*self._dam_axes, *[1] * before, *own, *[1] * after]))
+
+    def to_sire(self, values: Floats, sire: int) -> Floats:
+        """From the layout of all to that of one sire, summed over the states of the other sires."""
+        before, after = self._axes_around(sire)
+        own = sum(len(group.sires[sire]) > 1 for group in self.groups)
+        start = len(self._dam_axes)
+        others = (*range(start, start + before), *range(start + before + own, start + before + own + after))
+        kept = values.sum(axis=others) if others else values
+        sizes = [len(group.dam) for group in self.groups] + [len(group.sires[sire]) for group in self.groups]
+        count = len(self.groups)
+        order = [axis for g in range(count) for axis in (g, count + g)]
+        return np.asarray(kept.reshape(sizes).transpose(order).reshape(-1))
+
+    @cached_property
+    def _dam_axes(self) -> list[int]:
+        return [len(group.dam) for group in self.groups if len(group.dam) > 1]
+
+    def _axes_around(self, sire: int) -> tuple[int, int]:
+        counts = [sum(len(group.sires[s]) > 1 for group in self.groups) for s in range(len(self.sires))]
+        return sum(counts[:sire]), sum(counts[sire + 1 :])
+
+    @cached_property
+    def axes(self) -> list[tuple[int, int]]:
+        """For each axis of the layout of all: whose it is (-1 the dam, else the sire) and which group."""
+        dam = [(-1, g) for g, group in enumerate(self.groups) if len(group.dam) > 1]
+        return dam + [(s, g) for s in range(len(self.sires)) for g, group in enumerate(self.groups) if len(group.sires[s]) > 1]
+
+    @cached_property
+    def stated(self) -> Floats:
+        """Chance of each hypothesis as the parents are stated, in the layout of all."""
+        found = np.ones([1] * len(self.axes))
+        for axis, (whose, g) in enumerate(self.axes):
+            chances = self.groups[g].dam if whose < 0 else self.groups[g].sires[whose]
+            found = found * chances.reshape([-1 if other == axis else 1 for other in range(len(self.axes))])
+        return found
+
+    @cached_property
+    def survival(self) -> Floats:
+        """Chance that an egg's animal reaches hatching, under each hypothesis (layout of all)."""
+        ones = np.ones(self.shape)
+        total = np.zeros(self.stated.shape)
+        for s, weight in enumerate(self.sire_weights):
+            for sex in (FEMALE, MALE):
+                total = total + weight / 2 * self.to_all(self.combined(ones, s, sex), s)
+        return np.asarray(total)
+
+    @cached_property
+    def prior(self) -> Floats:
+        """Chance of each hypothesis, those struck out under which nothing can hatch; all zero if none is left."""
+        kept = np.where(self.survival > 0, self.stated, 0.0)
+        total = kept.sum()
+        return np.asarray(kept / total) if total > 0 else kept
+
+    @cached_property
+    def per_survivor(self) -> Floats:
+        """1 / survival, 0 where nothing can hatch: turns chances of eggs into chances of hatchlings."""
+        return np.divide(1.0, self.survival, out=np.zeros_like(self.survival), where=self.survival > 0)
+
+    @property
+    def can_hatch(self) -> bool:
+        """Is there any hypothesis under which something hatches?"""
+        return bool(self.prior.sum() > 0)
+
+    @property
+    def loss(self) -> float:
+        """Share of animals lost before hatching, over the hypotheses that are left; 1 if none is."""
+        return float((self.prior * (1 - self.survival)).sum()) if self.can_hatch else 1.0
+
+    def children_under(self, weights: Floats, sires: Sequence[int], sexes: Sequence[int]) -> Floats:
+        """Weighted children of the given sires and sexes; ``weights`` in the layout of all, over hypotheses of living eggs."""
+        found = np.zeros(self.shape)
+        for s in sires:
+            if self.sire_weights[s] > 0:
+                own = self.to_sire(weights, s) * self.sire_weights[s] / 2
+                found = found + self._spread_over(own, s, sexes)
+        return found
+
+    def _spread_over(self, own: Floats, sire: int, sexes: Sequence[int]) -> Floats:
+        if not any(group.on_sex_chromosome for group in self.groups):
+            return len(sexes) * self.spread(own, sire, FEMALE)
+        return np.asarray(sum(self.spread(own, sire, sex) for sex in sexes))
+
+    def genotype_at(self, index: int) -> dict[str, list[str]]:
+        """The genotype at a flat index of an array over children: the non-wild alleles by locus."""
+        found = {}
+        for group, state in zip(self.groups, np.unravel_index(index, self.shape), strict=True):
+            for locus, genotype in zip(group.loci, group.children[int(state)], strict=True):
+                if genotype:
+                    found[locus] = list(genotype)
+        return found
+
+
+def pairing_from(node: Node, catalogue: Catalogue) -> Pairing:
+    """The pairing in a document with ``dam`` and ``sires``; :class:`~eyot_core.errors.InputError` where it is wrong."""
+    sires = node.child("sires").list()
+    if node.value["dam"] is None:
+        if sires:
+            raise node.child("dam").wrong("a pairing with sires needs a dam; leave both empty for animals of unknown parents")
+        raise node.child("dam").wrong("animals of unknown parents can't be worked out yet; name the dam and at least one sire")
+    dam = parent_from(node.child("dam"), catalogue, is_sire=False)
+    if not sires:
+        raise node.child("sires").wrong("sires must hold at least one sire")
+    return pairing_of(catalogue, dam, [parent_from(sire, catalogue, is_sire=True) for sire in sires], node.child("sires"))
+
+
+def pairing_of(catalogue: Catalogue, dam: Parent, sires: Sequence[Parent], place: Node | None = None) -> Pairing:
+    """A pairing of parents that were read before."""
+    at = place or Node(None, "sires")
+    if sum(sire.weight for sire in sires) <= 0:
+        raise at.wrong("at least one sire must have a weight above 0")
+    parents = [dam, *sires]
+    groups = []
+    for loci in _grouped_loci(catalogue):
+        if any(parent.can_carry(locus) for parent in parents for locus in loci):
+            groups.append(_group(catalogue, loci, dam, sires))
+    cells = prod(len(group.children) for group in groups)
+    if cells > MOST_CELLS:
+        raise InputError(f"this pairing has {cells} possible genotypes; at most {MOST_CELLS} can be worked through")
+    return Pairing(catalogue, dam, tuple(sires), tuple(groups))
+
+
+def _grouped_loci(catalogue: Catalogue) -> list[tuple[str, ...]]:
+    """Loci as groups, in the catalogue's order."""
+    seen: set[str] = set()
+    found: list[tuple[str, ...]] = []
+    for locus in catalogue.loci:
+        if locus not in seen:
+            linkage = catalogue.linkage_of.get(locus)
+            group = linkage.loci if linkage else (locus,)
+            seen.update(group)
+            found.append(group)
+    return found
+
+
+def _group(catalogue: Catalogue, loci: tuple[str, ...], dam: Parent, sires: Sequence[Parent]) -> Group:
+    on_sex = len(loci) == 1 and catalogue.loci[loci[0]].on_sex_chromosome
+    dam_states = _parent_states(dam, loci)
+    sire_states = [_parent_states(sire, loci) for sire in sires]
+    tables = [
+        {(d, s, sex): _children_of(catalogue, loci, d, s, sex) for d in dam_states for s in states for sex in (FEMALE, MALE)}
+        for states in sire_states
+    ]
+    living = {child for table in tables for chances in table.values() for child in chances}
+    children = sorted(living or {tuple(() for _ in loci)})
+    transmission = []
+    for states, table in zip(sire_states, tables, strict=True):
+        arrays = np.zeros((2, len(dam_states), len(states), len(children)))
+        for (i, d), (j, s), sex in product(enumerate(dam_states), enumerate(states), (FEMALE, MALE)):
+            for child, chance in table[d, s, sex].items():
+                arrays[sex, i, j, children.index(child)] = chance
+        transmission.append((arrays[FEMALE], arrays[MALE]))
+    return Group(
+        loci=loci,
+        children=tuple(children),
+        dam_states=tuple(dam_states),
+        dam=np.array(list(dam_states.values())),
+        sire_states=tuple(tuple(states) for states in sire_states),
+        sires=tuple(np.array(list(states.values())) for states in sire_states),
+        transmission=tuple(transmission),
+        on_sex_chromosome=on_sex,
+    )
+
+
+def _parent_states(parent: Parent, loci: tuple[str, ...]) -> Distribution:
+    found = parent.states_at(loci[0]) if len(loci) == 1 else linked_states(parent, (loci[0], loci[1]))
+    return {state: chance for state, chance in found.items() if chance > 0}
+
+
+def _gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: bool, sex: int) -> dict[Any, float]:
+    """Chances of what one parent passes on at a group: alleles by locus."""
+    found: dict[Any, float] = {}
+
+    def add(gamete: tuple[Allele, ...], chance: float) -> None:
+        if chance > 0:
+            found[gamete] = found.get(gamete, 0.0) + chance
+
+    if len(loci) == 2:
+        rate = catalogue.linkage_of[loci[0]].recombination
+        (a, b), (c, d) = state
+        for gamete, chance in (((a, b), 1 - rate), ((c, d), 1 - rate), ((a, d), rate), ((c, b), rate)):
+            add(gamete, chance / 2)
+    elif is_sire and catalogue.loci[loci[0]].on_sex_chromosome:
+        rate = catalogue.loci[loci[0]].recombination
+        from_x = 1 - rate if sex == FEMALE else rate
+        add((state[0],), from_x)
+        add((state[1],), 1 - from_x)
+    else:
+        add((state[0],), 0.5)
+        add((state[1],), 0.5)
+    return found
+
+
+def _children_of(catalogue: Catalogue, loci: tuple[str, ...], dam: Any, sire: Any, sex: int) -> dict[tuple[Genotype, ...], float]:
+    """Chances of the children's genotypes at a group, times the chance that each survives its genes there."""
+    found: dict[tuple[Genotype, ...], float] = {}
+    eggs, sperm = _gametes(catalogue, loci, dam, False, sex), _gametes(catalogue, loci, sire, True, sex)
+    for (egg, chance_egg), (cell, chance_cell) in product(eggs.items(), sperm.items()):
+        child = tuple(tuple(sorted(allele for allele in pair if allele)) for pair in zip(egg, cell, strict=True))
+        chance = chance_egg * chance_cell
+        for genotype in child:
+            for gene in set(genotype):
+                chance *= catalogue.genes[gene].viability[genotype.count(gene)]
+        if chance > 0:
+            found[child] = found.get(child, 0.0) + chance
+    return found
+
+
+def sex_index(name: str) -> int:
+    """Index of a sex by its word; raises ValueError on others.
+
+    >>> sex_index("male")
+    1
+    """
+    if name not in SEXES:
+        raise ValueError(f"sex must be one of {', '.join(SEXES)}, got {shown(name)}")
+    return SEXES.index(name)

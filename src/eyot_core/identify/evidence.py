@@ -1,0 +1,115 @@
+"""Looks as evidence: from the observations of one hatchling to one vector a trait."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+
+from eyot_core.catalogue.model import STAGES, Catalogue, Trait
+from eyot_core.genetics.pairing import SEXES, Floats
+from eyot_core.reading import Node
+
+CONFIDENCE = {"sure": 0.98, "likely": 0.85, "hint": 0.6}
+UNSEEN = "unseen"
+TIE = 1e-12
+
+
+@dataclass(frozen=True)
+class Observation:
+    """One answer: the level of a trait that was seen at a stage, and how sure the eye was."""
+
+    trait: str
+    level: str
+    stage: str
+    confidence: str = "sure"
+
+
+@dataclass(frozen=True)
+class Hatchling:
+    """One hatchling with what is known and seen of it. ``sex``: 0 female, 1 male; ``sire``: index; ``None``: not known."""
+
+    id: str
+    observations: tuple[Observation, ...] = ()
+    sex: int | None = None
+    sire: int | None = None
+
+    @property
+    def latest_stage(self) -> str:
+        """The latest stage at which something was seen; ``shed`` if nothing was."""
+        seen = [STAGES.index(look.stage) for look in self.observations if look.level != UNSEEN]
+        return STAGES[max(seen)] if seen else "shed"
+
+    def seen_from(self, stage: str) -> frozenset[str]:
+        """The traits that have an observation at this stage or later."""
+        first = STAGES.index(stage)
+        return frozenset(look.trait for look in self.observations if look.level != UNSEEN and STAGES.index(look.stage) >= first)
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What the looks at one trait say together: a vector over its levels, at the stage that counts."""
+
+    trait: str
+    stage: str
+    vector: Floats
+
+
+def reliability(trait: Trait, observation: Observation) -> float:
+    """clarity(trait, stage) × confidence."""
+    return trait.clarity[observation.stage] * CONFIDENCE[observation.confidence]
+
+
+def evidence_of(hatchling: Hatchling, catalogue: Catalogue) -> list[Evidence]:
+    """One evidence a seen trait, in the order of first observation; those of one stage count (the most reliable, else the latest)."""
+    by_trait: dict[str, list[Observation]] = defaultdict(list)
+    for look in hatchling.observations:
+        if look.level != UNSEEN:
+            by_trait[look.trait].append(look)
+    return [_joint(catalogue.traits[trait], looks) for trait, looks in by_trait.items()]
+
+
+def _joint(trait: Trait, looks: list[Observation]) -> Evidence:
+    best = max(reliability(trait, look) for look in looks)
+    stage = max((look.stage for look in looks if reliability(trait, look) >= best - TIE), key=STAGES.index)
+    vectors = [vector_of(trait, look) for look in looks if look.stage == stage]
+    return Evidence(trait.id, stage, np.asarray(np.mean(vectors, axis=0)))
+
+
+def vector_of(trait: Trait, look: Observation) -> Floats:
+    """v(l) = r·[l = level] + (1 − r)/|L|, shape (levels,)."""
+    r = reliability(trait, look)
+    vector = np.full(len(trait.levels), (1 - r) / len(trait.levels))
+    vector[trait.level_index[look.level]] += r
+    return vector
+
+
+def hatchlings_from(node: Node, catalogue: Catalogue, sires: int) -> list[Hatchling]:
+    """The hatchlings in a document; :class:`~eyot_core.errors.InputError` with the place of the first mistake."""
+    found: list[Hatchling] = []
+    for index, entry in enumerate(node.list()):
+        entry.object([], ["id", "sex", "sire", "observations"])
+        name = entry.child("id").text() if entry.has("id") else str(index + 1)
+        if any(other.id == name for other in found):
+            raise entry.child("id").wrong(f"the id {name!r} stands twice")
+        found.append(
+            Hatchling(
+                id=name,
+                observations=tuple(_observations(entry.children("observations"), catalogue)),
+                sex=SEXES.index(entry.child("sex").choice(SEXES)) if entry.has("sex") else None,
+                sire=entry.child("sire").whole(0, sires - 1) if entry.has("sire") else None,
+            )
+        )
+    return found
+
+
+def _observations(entries: Iterable[Node], catalogue: Catalogue) -> Iterable[Observation]:
+    for entry in entries:
+        entry.object(["trait", "level", "stage"], ["confidence"])
+        trait = catalogue.traits[entry.child("trait").choice(catalogue.traits)]
+        level = entry.child("level").choice([*trait.level_index, UNSEEN])
+        stage = entry.child("stage").choice(STAGES)
+        confidence = entry.child("confidence").choice(CONFIDENCE) if entry.has("confidence") else "sure"
+        yield Observation(trait.id, level, stage, confidence)

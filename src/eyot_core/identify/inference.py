@@ -1,0 +1,227 @@
+"""Exact posterior over the hypotheses on the parents and over each hatchling's sire, sex and genotype.
+
+All arrays over children have the shape of ``Pairing.shape``; all arrays over hypotheses the layout *of all*
+(see :mod:`eyot_core.genetics.pairing`). Evidence is kept in logarithms.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from eyot_core.errors import InputError
+from eyot_core.genetics.pairing import FEMALE, MALE, Floats, Pairing
+from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
+from eyot_core.identify.traits import TraitModel
+
+
+def marginal(values: Floats, groups: Sequence[int]) -> Floats:
+    """Sum over all groups but the given ones (ascending); shape: the children of each of them."""
+    others = tuple(axis for axis in range(values.ndim) if axis not in groups)
+    return np.asarray(values.sum(axis=others))
+
+
+def log_of(values: Floats) -> Floats:
+    """Natural logarithm, −inf at 0, without a warning."""
+    with np.errstate(divide="ignore"):
+        return np.asarray(np.log(values))
+
+
+@dataclass(frozen=True)
+class Likelihood:
+    """What the looks at one hatchling say of each genotype: ``values`` is at most 1, times exp(``log_scale``).
+
+    ``tables[trait]``: the likelihood of one trait over the groups that touch it.
+    """
+
+    values: Floats
+    log_scale: float
+    evidence: tuple[Evidence, ...]
+    tables: dict[str, tuple[tuple[int, ...], Floats]]
+
+
+def likelihood_of(hatchling: Hatchling, model: TraitModel, support: Floats) -> Likelihood:
+    """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; scaled to a maximum of 1 where ``support`` is above 0."""
+    found = evidence_of(hatchling, model.catalogue)
+    shape = model.pairing.shape
+    logs = np.zeros(shape)
+    tables = {}
+    for evidence in found:
+        table = model.table(evidence.trait, evidence.stage)
+        chances = table.chances @ evidence.vector
+        tables[evidence.trait] = (table.groups, chances)
+        logs += np.log(chances).reshape(aligned(table.groups, shape))
+    top = float(np.where(support > 0, logs, -np.inf).max(initial=-np.inf)) if found else 0.0
+    return Likelihood(np.exp(np.minimum(logs - top, 700.0)) if found else np.ones(shape), top, tuple(found), tables)
+
+
+def aligned(groups: Sequence[int], shape: Sequence[int]) -> list[int]:
+    """The shape that puts an array over some groups beside an array over all."""
+    return [size if axis in groups else 1 for axis, size in enumerate(shape)]
+
+
+@dataclass(frozen=True)
+class HatchlingWork:
+    """One hatchling's share in the inference. ``by_hypothesis``: chance of its facts and looks under each hypothesis
+    (scaled by exp(−log_scale)); all zero where its own facts are impossible."""
+
+    hatchling: Hatchling
+    likelihood: Likelihood
+    by_sire_and_sex: dict[tuple[int, int], Floats]
+    by_hypothesis: Floats
+
+
+@dataclass(frozen=True)
+class Posterior:
+    """One hatchling after all looks. ``children``: chances of genotypes; ``sires``: of sires; ``female``: of being female;
+    ``prior``: chances of genotypes before any look, given its own sex and sire; ``log_evidence``: alone, ``None`` if impossible."""
+
+    children: Floats
+    prior: Floats
+    sires: Floats
+    female: float
+    log_evidence: float | None
+    contradiction: bool
+
+
+class Inference:
+    """Everything that a clutch's looks say, computed when first asked for. Raises InputError where nothing can hatch."""
+
+    def __init__(self, pairing: Pairing, hatchlings: Sequence[Hatchling], model: TraitModel | None = None) -> None:
+        if not pairing.can_hatch:
+            raise InputError("no animal of this pairing can reach hatching", "dam")
+        self.pairing = pairing
+        self.hatchlings = tuple(hatchlings)
+        self.model = model or TraitModel(pairing)
+
+    @cached_property
+    def expected(self) -> Floats:
+        """Chances of genotypes of one hatchling of which nothing is known, as the parents are stated."""
+        return self._children(self.pairing.prior, Hatchling(""))
+
+    @cached_property
+    def work(self) -> list[HatchlingWork]:
+        """Each hatchling's share, in order."""
+        return [self._work_of(hatchling) for hatchling in self.hatchlings]
+
+    def _facts(self, hatchling: Hatchling) -> tuple[list[int], list[int]]:
+        sires = list(range(len(self.pairing.sires))) if hatchling.sire is None else [hatchling.sire]
+        return sires, [FEMALE, MALE] if hatchling.sex is None else [hatchling.sex]
+
+    def _children(self, hypotheses: Floats, hatchling: Hatchling) -> Floats:
+        """Chances of genotypes under weighted hypotheses, given the hatchling's own sex and sire; they sum to 1 (or to 0)."""
+        found = self.pairing.children_under(hypotheses * self.pairing.per_survivor, *self._facts(hatchling))
+        total = found.sum()
+        return found / total if total > 0 else found
+
+    def _work_of(self, hatchling: Hatchling) -> HatchlingWork:
+        likelihood = likelihood_of(hatchling, self.model, self.expected)
+        parts = {}
+        total = np.zeros(self.pairing.stated.shape)
+        for sire in self._facts(hatchling)[0]:
+            weight = self.pairing.sire_weights[sire] / 2
+            for sex in self._facts(hatchling)[1]:
+                part = weight * self.pairing.to_all(self.pairing.combined(likelihood.values, sire, sex), sire) * self.pairing.per_survivor
+                parts[sire, sex] = part
+                total = total + part
+        return HatchlingWork(hatchling, likelihood, parts, total)
+
+    @cached_property
+    def _possible_alone(self) -> list[bool]:
+        return [bool((self.pairing.prior * work.by_hypothesis).sum() > 0) for work in self.work]
+
+    @cached_property
+    def _log_sums(self) -> Floats:
+        """log of prior × the product over the hatchlings that are possible alone, by hypothesis."""
+        found = log_of(self.pairing.prior)
+        for work, possible in zip(self.work, self._possible_alone, strict=True):
+            if possible:
+                found = found + log_of(work.by_hypothesis)
+        return found
+
+    @cached_property
+    def contradictions(self) -> list[bool]:
+        """Which hatchlings are impossible: alone, or all of them if they are impossible together."""
+        if np.isneginf(self._log_sums).all():
+            return [True] * len(self.hatchlings)
+        return [not possible for possible in self._possible_alone]
+
+    @cached_property
+    def log_evidence(self) -> float | None:
+        """Natural log of the chance of all facts and looks; ``None`` where some are impossible."""
+        if any(self.contradictions):
+            return None
+        top = float(self._log_sums.max())
+        scales = sum(work.likelihood.log_scale for work in self.work)
+        return top + float(np.log(np.exp(self._log_sums - top).sum())) + scales
+
+    @cached_property
+    def hypotheses(self) -> Floats:
+        """Chance of each hypothesis on the parents after all looks."""
+        return self._hypotheses_but(None)
+
+    def _hypotheses_but(self, left_out: int | None) -> Floats:
+        """Chance of each hypothesis after the looks at all hatchlings but one."""
+        logs = log_of(self.pairing.prior)
+        for index, (work, wrong) in enumerate(zip(self.work, self.contradictions, strict=True)):
+            if index != left_out and not wrong:
+                logs = logs + log_of(work.by_hypothesis)
+        weights = np.exp(logs - logs.max())
+        return np.asarray(weights / weights.sum())
+
+    @cached_property
+    def posteriors(self) -> list[Posterior]:
+        """Each hatchling after all looks, in order."""
+        return [self._posterior_of(index) for index in range(len(self.work))]
+
+    def _posterior_of(self, index: int) -> Posterior:
+        work = self.work[index]
+        if self.contradictions[index]:
+            return self._without_facts()
+        others = self._hypotheses_but(index)
+        children = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(work.hatchling)) * work.likelihood.values
+        shares = np.zeros((len(self.pairing.sires), 2))
+        for (sire, sex), part in work.by_sire_and_sex.items():
+            shares[sire, sex] = (others * part).sum()
+        shares /= shares.sum()
+        alone = float((self.pairing.prior * work.by_hypothesis).sum())
+        return Posterior(
+            children=np.asarray(children / children.sum()),
+            prior=self._children(self.pairing.prior, work.hatchling),
+            sires=shares.sum(axis=1),
+            female=float(shares[:, FEMALE].sum()),
+            log_evidence=float(np.log(alone)) + work.likelihood.log_scale,
+            contradiction=False,
+        )
+
+    def _without_facts(self) -> Posterior:
+        free = self._work_of(Hatchling(""))
+        shares = np.array(
+            [[(self.pairing.prior * free.by_sire_and_sex[s, x]).sum() for x in (FEMALE, MALE)] for s in range(len(self.pairing.sires))]
+        )
+        return Posterior(self.expected, self.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True)
+
+    def step_by_step(self, index: int) -> list[Floats]:
+        """Chances of one hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks
+        always counted). Looks are taken in the order of ``observations``; one array each, of the shape of the children."""
+        hatchling, others = self.hatchlings[index], self._hypotheses_but(index)
+        if self.contradictions[index]:
+            return [self.expected] * (len(hatchling.observations) + 1)
+        before = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(hatchling))
+        found = []
+        for count in range(len(hatchling.observations) + 1):
+            part = Hatchling(hatchling.id, hatchling.observations[:count], hatchling.sex, hatchling.sire)
+            after = before * likelihood_of(part, self.model, self.expected).values
+            found.append(np.asarray(after / after.sum()))
+        return found
+
+    def next_hatchling(self) -> Floats:
+        """Chances of genotypes of a hatchling of which nothing is seen yet, after all looks at its siblings."""
+        return self.unknown_under(self.hypotheses)
+
+    def unknown_under(self, hypotheses: Floats) -> Floats:
+        """Chances of genotypes of a hatchling of which nothing is known, under weighted hypotheses on the parents."""
+        return self._children(hypotheses, Hatchling(""))

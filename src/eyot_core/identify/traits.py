@@ -1,0 +1,186 @@
+"""What each genotype shows: P(level | genotype, stage) as small tables over the groups that touch a trait."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eyot_core.catalogue.model import Catalogue, Condition, Dilution, Effect, Mask, When
+from eyot_core.genetics.pairing import Floats, Group, Pairing
+
+Bools = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class TraitTable:
+    """``groups``: the groups that touch the trait. ``chances``: shape (children of each of them …, levels), rows sum to 1."""
+
+    groups: tuple[int, ...]
+    chances: Floats
+
+
+@dataclass(frozen=True)
+class Extra:
+    """One more gene than the pairing gives: added to every genotype that has room at its locus."""
+
+    gene: str
+    locus: str
+    copies: int
+
+
+@dataclass(frozen=True)
+class _Rules:
+    """The rules that speak of one trait at one stage."""
+
+    effects: list[Effect]
+    dilutions: list[Dilution]
+    masks: list[Mask]
+
+    @property
+    def conditions(self) -> Iterator[Condition]:
+        for rule in (*self.effects, *self.dilutions, *self.masks):
+            yield from rule.when
+
+
+class TraitModel:
+    """The tables of one pairing, made when first asked for and kept."""
+
+    def __init__(self, pairing: Pairing) -> None:
+        self.pairing = pairing
+        self.catalogue: Catalogue = pairing.catalogue
+        self._tables: dict[tuple[str, str], TraitTable] = {}
+        self._rules: dict[tuple[str, str], _Rules] = {}
+
+    def table(self, trait: str, stage: str) -> TraitTable:
+        """P(level | genotype, stage) of one trait."""
+        key = (trait, stage)
+        if key not in self._tables:
+            self._tables[key] = self._made(trait, stage, None)
+        return self._tables[key]
+
+    def table_with(self, trait: str, stage: str, extra: Extra) -> TraitTable:
+        """The same for animals that have one more gene."""
+        return self._made(trait, stage, extra)
+
+    def speaks_of(self, trait: str, stage: str, gene: str, locus: str) -> bool:
+        """Does any rule of this trait and stage look at the gene or at its locus?"""
+        return any(condition.gene == gene or condition.locus == locus for condition in self._rules_of(trait, stage).conditions)
+
+    def _rules_of(self, trait: str, stage: str) -> _Rules:
+        key = (trait, stage)
+        if key not in self._rules:
+            effects = [rule for rule in self._by_trait.get(trait, []) if stage in rule.stages]
+            pushed = {rule.own_gene for rule in effects}
+            dilutions = [
+                rule
+                for rule in self.catalogue.dilutions
+                if stage in rule.stages and rule.gene in pushed and (rule.traits is None or trait in rule.traits)
+            ]
+            masks = [rule for rule in self.catalogue.masks if stage in rule.stages and (trait in rule.decides or trait in rule.damp)]
+            self._rules[key] = _Rules(effects, dilutions, masks)
+        return self._rules[key]
+
+    @cached_property
+    def _by_trait(self) -> dict[str, list[Effect]]:
+        found: dict[str, list[Effect]] = {}
+        for effect in self.catalogue.effects:
+            found.setdefault(effect.trait, []).append(effect)
+        return found
+
+    def _made(self, trait: str, stage: str, extra: Extra | None) -> TraitTable:
+        rules = self._rules_of(trait, stage)
+        groups = sorted({g for condition in rules.conditions for g in self._groups_of(condition)})
+        room = _Room(self.pairing, groups, extra)
+        return TraitTable(tuple(groups), _chances(self.catalogue, trait, rules, room))
+
+    def _groups_of(self, condition: Condition) -> list[int]:
+        locus = condition.locus or self.catalogue.genes[condition.gene or ""].locus
+        place = self.pairing.group_of.get(locus)
+        return [place[0]] if place else []
+
+
+class _Room:
+    """The child states over which one table is made; answers where conditions hold."""
+
+    def __init__(self, pairing: Pairing, groups: Sequence[int], extra: Extra | None) -> None:
+        self.pairing = pairing
+        self.groups = list(groups)
+        self.extra = extra
+        self.shape = tuple(len(pairing.groups[g].children) for g in groups)
+
+    def holds(self, when: When) -> Bools:
+        """Where all conditions hold: broadcastable to the table without its levels."""
+        found: Bools = np.ones([1] * len(self.shape), dtype=bool)
+        for condition in when:
+            found = found & self._holds_one(condition)
+        return found
+
+    def _holds_one(self, condition: Condition) -> Bools:
+        locus = condition.locus or self.pairing.catalogue.genes[condition.gene or ""].locus
+        place = self.pairing.group_of.get(locus)
+        if place is None:
+            return np.full([1] * len(self.shape), self._copies_outside(condition, locus) in condition.copies)
+        group = self.pairing.groups[place[0]]
+        copies = self._copies(group, condition, locus)
+        axis = self.groups.index(place[0])
+        return np.isin(copies, list(condition.copies)).reshape([-1 if i == axis else 1 for i in range(len(self.shape))])
+
+    def _copies(self, group: Group, condition: Condition, locus: str) -> NDArray[np.int64]:
+        position = group.loci.index(locus)
+        genotypes = [child[position] for child in group.children]
+        if self.extra is not None and self.extra.locus == locus:
+            added = (self.extra.gene,) * self.extra.copies
+            genotypes = [genotype + added if len(genotype) + len(added) <= 2 else genotype for genotype in genotypes]
+        counts = [genotype.count(condition.gene) if condition.gene else len(genotype) for genotype in genotypes]
+        return np.array(counts, dtype=np.int64)
+
+    def _copies_outside(self, condition: Condition, locus: str) -> int:
+        """Copies at a locus that the pairing does not touch: wild type, but for the extra gene."""
+        if self.extra is None or self.extra.locus != locus or condition.gene not in (None, self.extra.gene):
+            return 0
+        return self.extra.copies
+
+
+def _chances(catalogue: Catalogue, trait_id: str, rules: _Rules, room: _Room) -> Floats:
+    """Softmax of base and diluted pushes, then what the deciding mask shows, then damping."""
+    trait = catalogue.traits[trait_id]
+    count = len(trait.levels)
+    score = np.zeros((*room.shape, count)) + np.array([level.base for level in trait.levels])
+    dilutions = _dilution_factors(rules, room)
+    for effect in rules.effects:
+        strength = room.holds(effect.when) * dilutions.get(effect.own_gene or "", np.ones([1] * len(room.shape)))
+        for level, push in effect.push.items():
+            score[..., trait.level_index[level]] += push * strength
+    score -= score.max(axis=-1, keepdims=True)
+    chances = np.exp(score)
+    chances /= chances.sum(axis=-1, keepdims=True)
+    for mask in sorted(rules.masks, key=lambda rule: rule.rank):
+        if trait_id in mask.decides:
+            active = np.broadcast_to(room.holds(mask.when), room.shape)
+            chances[active] = _shown_by(mask, trait_id, trait.level_index)
+    for mask in rules.masks:
+        if trait_id in mask.damp:
+            factor = np.where(room.holds(mask.when), mask.damp[trait_id], 1.0)[..., np.newaxis]
+            chances = factor * chances + (1 - factor) / count
+    return np.asarray(chances)
+
+
+def _dilution_factors(rules: _Rules, room: _Room) -> dict[str, Floats]:
+    found: dict[str, Floats] = {}
+    for dilution in rules.dilutions:
+        factor = np.where(room.holds(dilution.when), dilution.times, 1.0)
+        found[dilution.gene] = found.get(dilution.gene, np.ones([1] * len(room.shape))) * factor
+    return found
+
+
+def _shown_by(mask: Mask, trait: str, index: dict[str, int]) -> Floats:
+    if trait in mask.hide:
+        return np.full(len(index), 1 / len(index))
+    shown = np.zeros(len(index))
+    for level, chance in mask.show[trait].items():
+        shown[index[level]] = chance
+    return shown

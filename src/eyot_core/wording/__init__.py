@@ -1,0 +1,1 @@
+"""Words and figures as keepers read them: names of combinations, labels, chances."""
