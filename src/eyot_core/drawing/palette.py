@@ -1,0 +1,85 @@
+"""Colours of a skin from its looks. sRGB tables, given out as linear light."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from eyot_core.drawing.noise import Floats
+
+LOBE = {
+    "tan": (196, 150, 88),
+    "yellow": (226, 188, 84),
+    "orange": (222, 142, 66),
+    "brown": (150, 98, 58),
+    "grey": (168, 164, 158),
+    "pale": (230, 214, 180),
+}
+GROUND = {
+    "black": (34, 27, 24),
+    "jet": (16, 14, 15),
+    "faded": (92, 66, 46),
+    "frosted": (96, 86, 78),
+    "purple": (150, 118, 140),
+    "absent": (248, 238, 222),
+}
+HUE = {"yellow": (1.1, 1.02, 0.7), "orange": (1.12, 0.9, 0.68), "grey": (0.9, 0.95, 1.06), "purple": (1.0, 0.88, 1.08), "white_cream": (1.12, 1.1, 1.08)}
+LIGHTNESS = {"normal": 1.0, "darker": 0.72, "very_dark": 0.42, "lighter": 1.25, "very_light": 1.55}
+CHROMA = {"full": 1.0, "muted": 0.55, "stripped": 0.05}
+WHITE = (246, 243, 236)
+BELLY = {"white": (238, 232, 220), "yellow": (232, 206, 130), "dark": (150, 138, 128), "clear": (246, 244, 240)}
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+
+
+def linear(srgb: tuple[int, int, int]) -> Floats:
+    """Linear light of an sRGB triple of 0 to 255."""
+    value = np.array(srgb) / 255
+    return np.asarray(np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4))
+
+
+def to_srgb(light: Floats) -> np.typing.NDArray[np.uint8]:
+    """8-bit sRGB of linear light, clipped."""
+    value = np.clip(light, 0, 1)
+    coded = np.where(value <= 0.0031308, 12.92 * value, 1.055 * value ** (1 / 2.4) - 0.055)
+    return np.asarray(np.round(coded * 255), dtype=np.uint8)
+
+
+@dataclass(frozen=True)
+class Palette:
+    """The colours of one skin, linear light, shape (3,) each."""
+
+    lobe: Floats
+    lobe_low: Floats
+    rim: Floats
+    ground: Floats
+    fill: Floats
+    belly: Floats
+    white: Floats
+
+
+def palette_for(looks: Mapping[str, str]) -> Palette:
+    """The colours that these levels ask for."""
+    lightness = LIGHTNESS[looks["lightness"]]
+    hue = np.array(HUE.get(looks["body_hue"], (1.0, 1.0, 1.0)))
+    chroma = CHROMA[looks["yellow_kept"]]
+
+    def tuned(colour: Floats, gain: float) -> Floats:
+        grey = float(colour @ LUMINANCE)
+        return np.asarray(np.clip((grey + (colour * hue - grey) * chroma) * gain, 0, 0.95))
+
+    lobe, ground = linear(LOBE[looks["lobe_tone"]]), linear(GROUND[looks["dark_pigment"]])
+    if looks["contrast"] == "low":
+        ground = ground + 0.25 * (lobe - ground)
+    pale = linear((236, 214, 164))
+    gain = lightness**0.5 if lightness > 1 else lightness
+    return Palette(
+        lobe=tuned(lobe, gain),
+        lobe_low=tuned(lobe + 0.45 * (pale - lobe), gain),
+        rim=tuned(lobe + 0.65 * (pale - lobe), gain),
+        ground=np.asarray(np.clip(ground * min(lightness, 1.6), 0, 0.95)),
+        fill=tuned(ground + 0.5 * (lobe - ground), gain),
+        belly=tuned(linear(BELLY[looks["belly_color"]]), 1.0),
+        white=linear(WHITE),
+    )
