@@ -1,0 +1,50 @@
+"""``bin/eyot``: the words on the command line."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+from eyot_launch import work
+from eyot_launch.start import start
+from eyot_launch.telling import ROOT, CannotGoOn, tell
+
+USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
+bin/eyot test [NAME …]                                run all tests, or the named ones
+bin/eyot check                                        lint, types, templates, imports, migrations
+bin/eyot core cross|identify|catalogue                the computation, JSON in and out
+bin/eyot shots                                        make the pictures in docs/screenshots
+bin/eyot bench                                        measure the times in docs/benchmarks.md"""
+
+
+def main(arguments: list[str]) -> int:
+    """Runs one command; the exit status."""
+    command, rest = (arguments[0], arguments[1:]) if arguments else ("", [])
+    if command == "start":
+        parser = argparse.ArgumentParser("bin/eyot start")
+        parser.add_argument("--port", type=int, default=8421)
+        parser.add_argument("--data", type=Path, default=ROOT / "var")
+        parser.add_argument("--no-demo", action="store_true")
+        given = parser.parse_args(rest)
+        start(given.data.resolve(), given.port, demo=not given.no_demo)
+        return 0
+    if command == "test":
+        return work.test(rest)
+    if command == "core":
+        return work.core(rest)
+    simple = {"check": work.check, "shots": work.shots, "bench": work.bench}
+    if command in simple and not rest:
+        return simple[command]()
+    print(USAGE, file=sys.stderr)
+    return 0 if command in ("help", "--help") else 2
+
+
+if __name__ == "__main__":
+    try:
+        sys.exit(main(sys.argv[1:]))
+    except CannotGoOn as problem:
+        tell(str(problem))
+        sys.exit(1)
+    except KeyboardInterrupt:
+        sys.exit(130)

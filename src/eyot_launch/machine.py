@@ -1,0 +1,76 @@
+"""What the machine needs: Debian packages and the Python environment."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from eyot_launch.telling import ROOT, CannotGoOn, tell
+
+VENV = ROOT / "var" / "venv"
+PYTHON = VENV / "bin" / "python"
+
+
+def postgres_programs() -> Path | None:
+    """The newest installed PostgreSQL's folder of programs, if there is one."""
+    found = [path for path in Path("/usr/lib/postgresql").glob("*/bin") if (path / "initdb").exists()]
+    return max(found, key=lambda path: int(path.parent.name), default=None)
+
+
+def _missing_packages(browser: bool) -> list[str]:
+    missing = []
+    if postgres_programs() is None:
+        missing.append("postgresql")
+    if not PYTHON.exists() and subprocess.run([sys.executable, "-c", "import venv, ensurepip"], capture_output=True).returncode:
+        missing.append("python3-venv")
+    if browser and not Path("/usr/bin/chromium").exists():
+        missing.append("chromium")
+    return missing
+
+
+def ensure_packages(*, browser: bool = False) -> None:
+    """Installs the Debian packages that are missing."""
+    missing = _missing_packages(browser)
+    if not missing:
+        return
+    as_root = [] if os.geteuid() == 0 else ["sudo"]
+    if shutil.which("apt-get") is None or (as_root and shutil.which("sudo") is None):
+        raise CannotGoOn(f"these Debian packages are missing and can't be installed from here: {' '.join(missing)}")
+    tell(f"installing {', '.join(missing)}")
+    environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    commands = (
+        ["apt-get", "update", "-qq"],
+        ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing],
+    )
+    for command in commands:
+        done = subprocess.run([*as_root, *command], env=environment, stdout=sys.stderr.fileno(), stderr=subprocess.STDOUT)
+        if done.returncode:
+            raise CannotGoOn(f"'{' '.join(command)}' failed; install {' '.join(missing)} and start again")
+
+
+def ensure_environment(*, develop: bool = False) -> None:
+    """Makes the Python environment at the pinned versions, or brings it up to date."""
+    if sys.version_info < (3, 11):
+        raise CannotGoOn(f"Python 3.11 or newer is needed; this is {sys.version.split()[0]}")
+    names = ["develop.txt"] if develop else ["runtime.txt"]
+    wanted = hashlib.sha256(b"".join((ROOT / "requirements" / name).read_bytes() for name in names)).hexdigest()
+    stamp = VENV / f"installed-{names[0]}"
+    if stamp.exists() and stamp.read_text() == wanted:
+        return
+    if not PYTHON.exists() or not (VENV / "bin" / "pip").exists():
+        tell("making the Python environment")
+        _run([sys.executable, "-m", "venv", "--clear", str(VENV)], "the Python environment could not be made")
+    for name in names:
+        tell(f"installing Python packages ({name})")
+        command = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes", "-r", str(ROOT / "requirements" / name)]
+        _run(command, "the Python packages could not be installed; is the package index reachable?")
+    stamp.write_text(wanted)
+
+
+def _run(command: list[str], failure: str) -> None:
+    if subprocess.run(command, stdout=sys.stderr.fileno()).returncode:
+        raise CannotGoOn(failure)

@@ -1,0 +1,162 @@
+"""``bin/eyot start``: from a fresh machine to a running application."""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import secrets
+import signal
+import socket
+import subprocess
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from types import FrameType
+
+from eyot_launch.cluster import Cluster, new_password, passable_home
+from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
+from eyot_launch.telling import ROOT, CannotGoOn, tell
+
+PATIENCE_SECONDS = 40
+
+
+class _Stopped(Exception):
+    """Ctrl-C or TERM."""
+
+
+def start(data: Path, port: int, *, demo: bool) -> None:
+    """Runs until Ctrl-C or TERM; stops everything that it started, and nothing else."""
+
+    def stopped(number: int, frame: FrameType | None) -> None:
+        raise _Stopped
+
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, stopped)
+    try:
+        _start(data, port, demo=demo)
+    except _Stopped:
+        tell("stopped")
+
+
+def _start(data: Path, port: int, *, demo: bool) -> None:
+    ensure_packages()
+    ensure_environment()
+    with _only_one(data):
+        _refuse_taken(port)
+        settings = _kept_settings(data)
+        cluster = Cluster(passable_home(data), port=int(settings["database_port"]), password=settings["database_password"])
+        cluster.make()
+        cluster.start()
+        try:
+            _keep(data, {**settings, "database_port": cluster.port})
+            environment = application_environment(data, cluster.url, settings["secret_key"])
+            _prepare(environment, demo=demo)
+            _serve(environment, port, settings["demo_password"] if demo else "")
+        finally:
+            for number in (signal.SIGINT, signal.SIGTERM):
+                signal.signal(number, signal.SIG_IGN)
+            tell("stopping the database")
+            cluster.stop()
+
+
+@contextmanager
+def _only_one(data: Path) -> Iterator[None]:
+    """Holds the data folder; a second start on the same folder is refused."""
+    try:
+        data.mkdir(parents=True, exist_ok=True)
+        lock = (data / "lock").open("w")
+    except PermissionError as error:
+        raise CannotGoOn(f"no permission to write to {data}: choose another folder with --data") from error
+    with lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise CannotGoOn(f"Eyot already runs on {data}; stop it first, or choose another folder with --data") from None
+        yield
+
+
+def _refuse_taken(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise CannotGoOn(f"port {port} can't be used ({error.strerror}); choose another with --port") from error
+
+
+def _kept_settings(data: Path) -> dict[str, str]:
+    """Secrets and ports of this data folder: made once, readable by their owner only."""
+    path = data / "settings.json"
+    if path.exists():
+        found: dict[str, str] = json.loads(path.read_text())
+        return found
+    made = {
+        "secret_key": secrets.token_urlsafe(48),
+        "database_password": new_password(),
+        "database_port": "0",
+        "demo_password": secrets.token_urlsafe(6),
+    }
+    _keep(data, made)
+    return made
+
+
+def _keep(data: Path, settings: dict[str, object] | dict[str, str]) -> None:
+    path = data / "settings.json"
+    unfinished = path.with_suffix(".new")
+    unfinished.touch(mode=0o600)
+    unfinished.write_text(json.dumps(settings, indent=1))
+    unfinished.replace(path)
+
+
+def application_environment(data: Path, database: str, secret: str) -> dict[str, str]:
+    """The environment in which the application runs."""
+    return {
+        **os.environ,
+        "PYTHONPATH": str(ROOT / "src"),
+        "DJANGO_SETTINGS_MODULE": "eyot.config.settings",
+        "EYOT_DATA": str(data),
+        "EYOT_DATABASE": database,
+        "EYOT_SECRET_KEY": secret,
+    }
+
+
+def _prepare(environment: dict[str, str], *, demo: bool) -> None:
+    settings = json.loads((Path(environment["EYOT_DATA"]) / "settings.json").read_text())
+    command = [str(PYTHON), "-m", "django", "prepare", *(["--demo-password", settings["demo_password"]] if demo else [])]
+    if subprocess.run(command, env=environment, cwd=ROOT).returncode:
+        raise CannotGoOn("the database could not be made ready; what stands above says why. Your data is as it was.")
+
+
+def _serve(environment: dict[str, str], port: int, password: str) -> None:
+    server = subprocess.Popen(
+        [str(PYTHON), "-m", "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", "--worker-class", "gthread"]
+        + ["--workers", "2", "--threads", "4", "--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"],
+        env=environment,
+        cwd=ROOT,
+        start_new_session=True,
+    )
+    try:
+        _await(server, port)
+        logins = f"  (demo logins: keeper / {password} and helper / {password})" if password else ""
+        print(f"Eyot is at http://127.0.0.1:{port}/{logins}", flush=True)
+        server.wait()
+        raise CannotGoOn("the web server ended by itself; what stands above says why")
+    finally:
+        if server.poll() is None:
+            tell("stopping the web server")
+            server.terminate()
+            server.wait(timeout=15)
+
+
+def _await(server: subprocess.Popen[bytes], port: int) -> None:
+    end = time.monotonic() + PATIENCE_SECONDS
+    while time.monotonic() < end and server.poll() is None:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/alive", timeout=2):
+                return
+        except OSError:
+            time.sleep(0.1)
+    raise CannotGoOn("the web server did not answer; what stands above says why")

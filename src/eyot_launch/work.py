@@ -1,0 +1,92 @@
+"""The commands for those who work on Eyot: test, check, shots, bench, and the core's command line."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from eyot_launch.cluster import temporary_cluster
+from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
+from eyot_launch.start import application_environment
+from eyot_launch.telling import ROOT, tell
+
+BIN = PYTHON.parent
+
+
+@contextmanager
+def workshop() -> Iterator[dict[str, str]]:
+    """A temporary cluster and data folder, and the environment to work in them."""
+    ensure_packages(browser=True)
+    ensure_environment(develop=True)
+    cluster = temporary_cluster()
+    with tempfile.TemporaryDirectory(prefix="eyot-data-") as data:
+        try:
+            cluster.make()
+            cluster.start()
+            yield {**application_environment(Path(data), cluster.url, "only-for-tests"), "PYTHONWARNINGS": "default"}
+        finally:
+            cluster.remove()
+
+
+def test(arguments: list[str]) -> int:
+    """Everything, browser tests included; the last line counts."""
+    with workshop() as environment:
+        environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
+        environment["PYTHONPATH"] += os.pathsep + str(ROOT)
+        command = [str(PYTHON), "-W", "error::ResourceWarning", "-m", "django", "test", "--noinput", "--parallel", "2", *(arguments or ["tests"])]
+        return subprocess.run(command, env=environment, cwd=ROOT).returncode
+
+
+def check() -> int:
+    """Lint, formatting, types, templates, direction of imports, migrations, built styles."""
+    ensure_packages()
+    ensure_environment(develop=True)
+    data = tempfile.gettempdir()
+    environment = application_environment(Path(data), "postgres://nobody@127.0.0.1:1/none", "only-for-checks")
+    steps = {
+        "lint": [str(BIN / "ruff"), "check", "."],
+        "format": [str(BIN / "ruff"), "format", "--check", "."],
+        "types": [str(BIN / "mypy")],
+        "templates": [str(BIN / "djlint"), "src/eyot", "--lint", "--quiet"],
+        "imports": [str(BIN / "lint-imports")],
+        "migrations": [str(PYTHON), "-W", "ignore", "-m", "django", "makemigrations", "--check", "--dry-run"],
+        "system": [str(PYTHON), "-m", "django", "check", "--fail-level", "WARNING"],
+        "styles": [sys.executable, "assets/current.py"],
+    }
+    failed = []
+    for name, command in steps.items():
+        done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+        tell(f"{name}: {'fine' if done.returncode == 0 else 'FAILED'}")
+        if done.returncode:
+            failed.append(name)
+            print(done.stdout, file=sys.stderr)
+    return 1 if failed else 0
+
+
+def shots() -> int:
+    """The pictures in docs/screenshots, made anew from the demo data."""
+    with workshop() as environment:
+        environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
+        environment["PYTHONPATH"] += os.pathsep + str(ROOT)
+        return subprocess.run([str(PYTHON), "-m", "django", "test", "--noinput", "tests.shots"], env=environment, cwd=ROOT).returncode
+
+
+def bench() -> int:
+    """The measured times, for docs/benchmarks.md."""
+    with workshop() as environment:
+        environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
+        environment["PYTHONPATH"] += os.pathsep + str(ROOT)
+        return subprocess.run([str(PYTHON), "-m", "django", "test", "--noinput", "tests.benchmarks"], env=environment, cwd=ROOT).returncode
+
+
+def core(arguments: list[str]) -> int:
+    """The core's command line: one JSON document in, one out."""
+    ensure_packages()
+    ensure_environment()
+    os.environ["PYTHONPATH"] = str(ROOT / "src")
+    os.execv(PYTHON, [str(PYTHON), "-m", "eyot_core.cli", *arguments])
