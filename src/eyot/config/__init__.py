@@ -1,0 +1,1 @@
+"""Settings, addresses and the server entry point."""

@@ -1,0 +1,105 @@
+"""Settings, all from the environment; what contradicts itself is refused at start."""
+
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, SELF
+
+env = environ.Env()
+SOURCE = Path(__file__).resolve().parents[1]
+DATA = Path(env.str("EYOT_DATA"))
+
+SECRET_KEY = env.str("EYOT_SECRET_KEY")
+DEBUG = False
+ALLOWED_HOSTS = env.list("EYOT_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
+SERVED_BY_TLS = env.bool("EYOT_TLS", default=False)
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "axes",
+    "csp",
+    "django_htmx",
+    "eyot.shared",
+    "eyot.collection",
+    "eyot.season",
+    "eyot.photos",
+    "eyot.bench",
+    "eyot.demo",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "eyot.collection.middleware.MembersOnly",
+    "axes.middleware.AxesMiddleware",
+]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+ROOT_URLCONF = "eyot.config.urls"
+WSGI_APPLICATION = "eyot.config.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request", "eyot.shared.context.place"]},
+    }
+]
+DATABASES = {"default": {**env.db("EYOT_DATABASE"), "CONN_MAX_AGE": 60, "CONN_HEALTH_CHECKS": True, "OPTIONS": {"connect_timeout": 3}}}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+LOGIN_URL = "login"
+LOGIN_REDIRECT_URL = "season"
+LOGOUT_REDIRECT_URL = "login"
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_TEMPLATE = "shared/locked_out.html"
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+
+LANGUAGE_CODE = "en"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = env.str("EYOT_TIME_ZONE", default="Europe/London")
+
+STATIC_URL = "/static/"
+STATIC_ROOT = DATA / "static"
+MEDIA_ROOT = DATA / "photos"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+FILE_UPLOAD_HANDLERS = ["eyot.photos.uploads.BoundedUploadHandler"]
+DATA_UPLOAD_MAX_NUMBER_FILES = 40
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "blob:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+        "manifest-src": [SELF],
+    }
+}
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SERVED_BY_TLS
+SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
+SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008", "security.W012", "security.W016"]
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"axes": {"level": "ERROR"}},
+}

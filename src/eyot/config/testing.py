@@ -1,0 +1,11 @@
+"""Settings of the tests: quick hashing, plain static files, and a runner that counts."""
+
+from eyot.config.settings import *  # noqa: F403
+from eyot.config.settings import DATABASES, STORAGES
+
+DATABASES["default"]["CONN_MAX_AGE"] = 0
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
+WHITENOISE_AUTOREFRESH = True
+TEST_RUNNER = "tests.runner.CountingRunner"
+AXES_ENABLED = False

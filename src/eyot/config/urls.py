@@ -1,0 +1,13 @@
+"""All addresses; each app names its own."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("eyot.shared.urls")),
+    path("", include("eyot.collection.urls")),
+    path("", include("eyot.season.urls")),
+    path("", include("eyot.photos.urls")),
+    path("", include("eyot.bench.urls")),
+]
+handler500 = "eyot.shared.views.something_broke"
+handler404 = "eyot.shared.views.not_here"

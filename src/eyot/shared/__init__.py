@@ -1,0 +1,1 @@
+"""Base templates, small template parts, and what every page needs. Nothing of the field belongs here."""

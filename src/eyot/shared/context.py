@@ -1,0 +1,15 @@
+"""What every template may use."""
+
+from typing import Any
+
+from django.http import HttpRequest
+
+
+def place(request: HttpRequest) -> dict[str, Any]:
+    """The collection in which the reader stands, if any, and the lighting chosen on this device."""
+    lighting = request.COOKIES.get("lighting", "")
+    return {
+        "collection": getattr(request, "collection", None),
+        "reader": getattr(request, "user", None),
+        "lighting": lighting if lighting in ("paper", "lamp") else "",
+    }

@@ -1,0 +1,61 @@
+// Keys of the bench; the sheet of keys opens on "?".
+let current = "";
+
+const rows = () => [...document.querySelectorAll("#judgement .looks > .look-rows > .look")];
+
+function stand(row) {
+  if (!row) return;
+  current = row.dataset.look;
+  rows().forEach((other) => other.classList.toggle("here", other === row));
+  row.scrollIntoView({ block: "nearest" });
+}
+
+function move(by) {
+  const all = rows();
+  const place = all.findIndex((row) => row.dataset.look === current);
+  stand(all[Math.min(all.length - 1, Math.max(0, place + by))]);
+}
+
+function choose(number) {
+  const row = rows().find((other) => other.dataset.look === current);
+  if (!row) return;
+  const levels = [...row.querySelectorAll(".level:not(.unseen)")];
+  (number === 0 ? row.querySelector(".unseen") : levels[number - 1])?.click();
+}
+
+const jump = () => stand(document.querySelector(".look.suggested"));
+
+const ACTIONS = {
+  j: () => move(1),
+  k: () => move(-1),
+  n: jump,
+  c: () => { const call = document.getElementById("call"); if (call) { call.open = true; call.querySelector("summary").focus(); call.scrollIntoView({ block: "nearest" }); } },
+  z: () => document.querySelector("[data-zoom-open]")?.click(),
+  "[": () => document.querySelector("[data-previous]")?.click(),
+  "]": () => document.querySelector("[data-next]")?.click(),
+  "?": () => document.getElementById("keys")?.showModal(),
+};
+
+export function benchKeys() {
+  if (!document.querySelector("[data-bench]")) return;
+  addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+    if (event.target.matches("input:not([type=radio]), textarea, select")) return;
+    if (/^[0-9]$/.test(event.key)) choose(Number(event.key));
+    else if (ACTIONS[event.key]) ACTIONS[event.key]();
+    else return;
+    event.preventDefault();
+  });
+  document.body.addEventListener("click", (event) => {
+    const link = event.target.closest("[data-jump]");
+    if (!link) return;
+    event.preventDefault();
+    const row = document.querySelector(`.look[data-look="${link.dataset.jump}"]`);
+    stand(row);
+    row?.querySelector(".level")?.focus();
+  });
+  document.body.addEventListener("htmx:afterSettle", () => stand(rows().find((row) => row.dataset.look === current)));
+  document.body.addEventListener("change", (event) => {
+    if (event.target.matches("[data-stage]")) location.search = `?stage=${event.target.value}`;
+  });
+}
