@@ -1,0 +1,38 @@
+"""Changes of photos. Any member of the collection may add."""
+
+from __future__ import annotations
+
+import shutil
+from datetime import datetime
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
+from django.core.files.uploadedfile import UploadedFile
+from django.utils import timezone
+
+from eyot.photos.files import NoPicture, Picture, picture_from, store
+from eyot.photos.models import Photo
+from eyot.season.models import Egg
+
+
+def add_photo(egg: Egg, user: AbstractBaseUser, file: UploadedFile, stage: str, at: datetime) -> Photo | NoPicture:
+    """Takes in one file for a hatchling: stored and recorded, or a reason why not (then nothing is changed)."""
+    picture = picture_from(file.file, file.name or "This file", file.size or 0)
+    if isinstance(picture, NoPicture):
+        return picture
+    taken = timezone.make_aware(picture.taken_at) if picture.taken_at else at
+    return keep_picture(egg, user, picture, stage, min(taken, at))
+
+
+def keep_picture(egg: Egg, user: AbstractBaseUser, picture: Picture, stage: str, at: datetime, *, simulated: bool = False) -> Photo:
+    """Stores a checked picture and its row; if the row can't be written, the files are taken away again."""
+    photo = Photo(egg=egg, stage=stage, taken_at=at, width=picture.image.width, height=picture.image.height, added_by_id=user.pk, simulated=simulated)
+    folder = Path(settings.MEDIA_ROOT) / photo.folder
+    store(picture, folder)
+    try:
+        photo.save()
+    except Exception:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    return photo

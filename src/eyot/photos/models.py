@@ -1,0 +1,36 @@
+"""Photos."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from eyot.season.models import Egg, Stage
+
+
+class Photo(models.Model):
+    """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="photos")
+    stage = models.CharField(max_length=10, choices=Stage)
+    taken_at = models.DateTimeField()
+    light = models.CharField(max_length=40, blank=True)
+    simulated = models.BooleanField(default=False)
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["taken_at", "added_at"]
+
+    def __str__(self) -> str:
+        return f"photo of {self.egg}, {self.get_stage_display()}"
+
+    @property
+    def folder(self) -> str:
+        """Where the files lie, below the photo root."""
+        return f"{self.egg.clutch.collection_id}/{self.id}"

@@ -1,0 +1,24 @@
+"""Taking in files without filling memory or disk."""
+
+from __future__ import annotations
+
+from django.core.files.uploadedfile import UploadedFile
+from django.core.files.uploadhandler import TemporaryFileUploadHandler
+
+from eyot.photos.files import MOST_BYTES
+
+
+class BoundedUploadHandler(TemporaryFileUploadHandler):
+    """Keeps a file on disk up to a little over the limit; what comes after is counted, not kept. The size says that it was too large."""
+
+    def new_file(self, *args: object, **kwargs: object) -> None:
+        super().new_file(*args, **kwargs)  # type: ignore[arg-type]
+        self.received = 0
+
+    def receive_data_chunk(self, raw_data: bytes, start: int) -> None:
+        self.received += len(raw_data)
+        if self.received <= MOST_BYTES + self.chunk_size:
+            super().receive_data_chunk(raw_data, start)
+
+    def file_complete(self, file_size: int) -> UploadedFile | None:
+        return super().file_complete(file_size)

@@ -1,0 +1,1 @@
+"""Clutches and eggs: from the laying to the first shed."""

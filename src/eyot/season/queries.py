@@ -1,0 +1,53 @@
+"""Reads on clutches and eggs. Everything starts from the collection."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import Count, Prefetch, QuerySet
+from django.shortcuts import get_object_or_404
+
+from eyot.collection.models import Animal, Collection
+from eyot.season.models import Clutch, ClutchSire, Egg
+
+
+def clutches_of(collection: Collection) -> QuerySet[Clutch]:
+    """All clutches with parents, sires and eggs."""
+    return collection.clutches.select_related("dam", "collection").prefetch_related(
+        Prefetch("clutch_sires", ClutchSire.objects.select_related("sire")), "eggs", "matings"
+    )
+
+
+def clutch_of(collection: Collection, code: str) -> Clutch:
+    """One clutch by its code; 404 where this collection has none."""
+    found = clutches_of(collection).prefetch_related("dam__genes", "clutch_sires__sire__genes")
+    return get_object_or_404(found, code=code)
+
+
+def egg_of(clutch: Clutch, number: int) -> Egg:
+    """One egg of a clutch that was read before; 404 if it has none of that number."""
+    egg = get_object_or_404(clutch.eggs, number=number)
+    egg.clutch = clutch
+    return egg
+
+
+def open_calls_by_clutch(collection: Collection) -> dict[int, int]:
+    """How many hatchlings are open and not called yet, by clutch, in clutches that are not closed."""
+    waiting = Egg.objects.filter(clutch__collection=collection, clutch__closed_on=None, state__in=[Egg.State.OPEN, Egg.State.OUT], calls=None)
+    return dict(waiting.values("clutch").annotate(count=Count("pk")).order_by().values_list("clutch", "count"))
+
+
+def parent_entry(animal: Animal) -> dict[str, Any]:
+    """What is known of a parent, in the form of the core's contract."""
+    return {"genes": [gene.as_entry() for gene in animal.genes.all()]}
+
+
+def pairing_document(clutch: Clutch) -> dict[str, Any]:
+    """Dam and sires of a clutch, in the form of the core's contract."""
+    sires = [{**parent_entry(entry.sire), "weight": entry.weight} for entry in clutch.clutch_sires.all()]
+    return {"dam": parent_entry(clutch.dam), "sires": sires}
+
+
+def sire_names(clutch: Clutch) -> list[str]:
+    """Names of the sires, in order."""
+    return [entry.sire.name for entry in clutch.clutch_sires.all()]

@@ -1,0 +1,92 @@
+"""Where things lie on the season's timeline: places in drawing units, worked out before the template."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+
+from eyot_core.hatchery.days import BLUE_AFTER_DAYS, expected_days
+
+from eyot.season.models import Clutch
+
+WIDTH, LEFT, ROW = 930, 190, 92
+
+
+@dataclass(frozen=True)
+class Glyph:
+    """One sign: what it is, where, when, and whether it is still to come."""
+
+    kind: str
+    x: int
+    on: date
+    ahead: bool
+
+
+@dataclass(frozen=True)
+class Row:
+    """One clutch on the timeline."""
+
+    clutch: Clutch
+    y: int
+    start: int
+    now: int
+    end: int
+    due: tuple[int, int] | None
+    glyphs: list[Glyph]
+    eggs: list[tuple[int, str]] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Timeline:
+    """All clutches on one scale of days."""
+
+    rows: list[Row]
+    months: list[tuple[int, str]]
+    today: int
+    height: int
+    width: int = WIDTH
+
+
+def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
+    """The timeline of the clutches that are not closed, as wide as their days."""
+    shown = [clutch for clutch in clutches if clutch.closed_on is None]
+    days = [day for clutch in shown for _, day in _days_of(clutch, today)] + [today]
+    first, last = min(days) - timedelta(days=8), max(days) + timedelta(days=14)
+    per_day = (WIDTH - LEFT) / (last - first).days
+
+    def place(day: date) -> int:
+        return round(LEFT + (day - first).days * per_day)
+
+    rows = [_row(clutch, 36 + index * ROW, today, place) for index, clutch in enumerate(shown)]
+    return Timeline(rows, _months(first, last, place), place(today), 36 + len(rows) * ROW)
+
+
+def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
+    if clutch.laid_on is None:
+        return [("lock", mating.on) for mating in clutch.matings.all()] + [("to be laid", today + timedelta(days=21))]
+    expected = expected_days(clutch.laid_on, clutch.out_on)
+    cut = clutch.cut_on or max(expected.due_from, today)
+    blue = (clutch.out_on or expected.out_on) + timedelta(days=BLUE_AFTER_DAYS)
+    return [("laid", clutch.laid_on), ("cut", cut), ("out", max(expected.out_on, cut)), ("blue", blue), ("shed", clutch.shed_on or expected.shed_on)]
+
+
+def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> Row:
+    days = _days_of(clutch, today)
+    glyphs = [Glyph(kind, place(day), day, day > today or (kind == "cut" and clutch.cut_on is None)) for kind, day in days]
+    due = None
+    if clutch.laid_on:
+        expected = expected_days(clutch.laid_on)
+        due = (place(expected.due_from), place(expected.due_to))
+    middle = y + ROW // 2 + 6
+    eggs = [(place(days[0][1]) + 16 * index, egg.state) for index, egg in enumerate(clutch.eggs.all())]
+    return Row(clutch, middle, glyphs[0].x, min(place(today), glyphs[-1].x), glyphs[-1].x, due, glyphs, eggs)
+
+
+def _months(first: date, last: date, place: Callable[[date], int]) -> list[tuple[int, str]]:
+    found, day = [], first.replace(day=1)
+    while day <= last:
+        if day >= first:
+            found.append((place(day), f"{day:%B}"))
+        day = (day + timedelta(days=32)).replace(day=1)
+    return found
