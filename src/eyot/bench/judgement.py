@@ -1,0 +1,202 @@
+"""What the looks say of a clutch and of each hatchling: from rows to the core, and from the core to what a page shows.
+
+The tables of a pairing are kept in memory; a look changes only the inference.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import Any
+
+from eyot_core.catalogue import STAGES, builtin_catalogue
+from eyot_core.genetics.pairing import Floats, pairing_from, sex_index
+from eyot_core.identify.evidence import Hatchling, Observation
+from eyot_core.identify.inference import Inference, marginal
+from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
+from eyot_core.identify.traits import TraitModel
+from eyot_core.reading import Node
+
+from eyot.bench.models import Look
+from eyot.collection.wording import naming
+from eyot.season.models import Clutch, Egg
+from eyot.season.queries import pairing_document
+
+PROVEN_FROM = 0.99
+MOST_LOOKS = 12
+MOST_GENOTYPES = 400
+WORTH_ASKING_BITS = 0.004
+
+
+@lru_cache(maxsize=64)
+def _model_of(document: str) -> TraitModel:
+    return TraitModel(pairing_from(Node(json.loads(document)), builtin_catalogue()))
+
+
+def model_of(clutch: Clutch) -> TraitModel:
+    """The tables of a clutch's pairing; made once for the same statements on the same parents."""
+    return _model_of(json.dumps(pairing_document(clutch), sort_keys=True))
+
+
+def counting(looks: Iterable[Look]) -> list[Look]:
+    """The looks that count: of each person, trait and stage the last one that was not withdrawn. In the order of first answers."""
+    latest: dict[tuple[int, str, str], Look] = {}
+    for look in looks:
+        key = (look.seen_by_id, look.trait, look.stage)
+        if look.withdrawn_at is None:
+            latest[key] = look
+    return [look for look in latest.values() if look.level != "unseen"]
+
+
+def as_hatchling(egg: Egg, looks: Sequence[Look]) -> Hatchling:
+    """An egg and the looks that count, in the form of the core."""
+    observations = tuple(Observation(look.trait, look.level, look.stage, look.confidence) for look in looks)
+    return Hatchling(str(egg.number), observations, sex_index(egg.sex) if egg.sex else None)
+
+
+@dataclass(frozen=True)
+class GeneChances:
+    """One form of one gene of one hatchling. ``form``: "shown" or "carried"; ``steps``: the chance after each look, from none on."""
+
+    gene: str
+    form: str
+    copies: int
+    before: float
+    after: float
+    steps: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Combination:
+    """One candidate: genotype, chance after looking, chance from the parents."""
+
+    genotype: dict[str, list[str]]
+    chance: float
+    before: float
+
+
+class ClutchJudgement:
+    """What all looks at a clutch say. Slugs and dead eggs without looks are left out."""
+
+    def __init__(self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look]) -> None:
+        self.clutch = clutch
+        self.eggs = [egg for egg in eggs if egg.state not in (Egg.State.SLUG, Egg.State.DEAD)]
+        by_egg: dict[int, list[Look]] = {egg.pk: [] for egg in self.eggs}
+        for look in looks:
+            if look.egg_id in by_egg:
+                by_egg[look.egg_id].append(look)
+        self.looks = {pk: counting(found) for pk, found in by_egg.items()}
+        self.model = model_of(clutch)
+        hatchlings = [as_hatchling(egg, self.looks[egg.pk]) for egg in self.eggs]
+        self.inference = Inference(self.model.pairing, hatchlings, self.model)
+
+    def index(self, egg: Egg) -> int:
+        """Place of an egg in the inference."""
+        return [other.pk for other in self.eggs].index(egg.pk)
+
+    def forms(self) -> list[tuple[str, str, int]]:
+        """What the pairing can give, as gene, form and copies: a recessive is shown (two) or carried (one)."""
+        pairing, found = self.model.pairing, []
+        for gene in pairing.given_genes:
+            entry = pairing.catalogue.genes[gene]
+            most = int(max(pairing.groups[pairing.group_of[entry.locus][0]].copies_of(gene, entry.locus)))
+            if entry.is_recessive:
+                found += [(gene, "shown", 2)] * (most == 2) + [(gene, "carried", 1)]
+            else:
+                found += [(gene, "shown", 1)] + [(gene, "shown", 2)] * (most == 2)
+        return found
+
+    def chance_of(self, children: Floats, gene: str, form: str, copies: int) -> float:
+        """Chance of a form in a distribution over genotypes: at least one copy, or exactly two; carried: exactly one."""
+        pairing = self.model.pairing
+        locus = pairing.catalogue.genes[gene].locus
+        g = pairing.group_of[locus][0]
+        counts = pairing.groups[g].copies_of(gene, locus)
+        wanted = counts == 1 if form == "carried" else counts >= copies
+        return float(marginal(children, [g])[wanted].sum())
+
+    def genes(self, egg: Egg) -> list[GeneChances]:
+        """Every form of every gene of one hatchling, before and after, look by look."""
+        index = self.index(egg)
+        posterior, steps = self.inference.posteriors[index], self.inference.step_by_step(index)
+        return [
+            GeneChances(
+                *form,
+                before=self.chance_of(posterior.prior, *form),
+                after=self.chance_of(posterior.children, *form),
+                steps=tuple(self.chance_of(step, *form) for step in steps),
+            )
+            for form in self.forms()
+        ]
+
+    def combinations(self, egg: Egg, top: int) -> list[Combination]:
+        """The most probable combinations of what shows: hets are not told apart here."""
+        pairing = self.model.pairing
+        posterior = self.inference.posteriors[self.index(egg)]
+        found: dict[str, Combination] = {}
+        for flat in (-posterior.children).argsort(axis=None)[:MOST_GENOTYPES]:
+            chance, before = float(posterior.children.flat[flat]), float(posterior.prior.flat[flat])
+            shown = self._shown(pairing.genotype_at(int(flat)))
+            key = naming().label(shown)
+            had = found.get(key, Combination(shown, 0.0, 0.0))
+            found[key] = Combination(shown, had.chance + chance, had.before + before)
+        return sorted(found.values(), key=lambda row: -row.chance)[:top]
+
+    def _shown(self, genotype: dict[str, list[str]]) -> dict[str, list[str]]:
+        genes = self.model.catalogue.genes
+        return {locus: alleles for locus, alleles in genotype.items() if len(alleles) == 2 or not genes[alleles[0]].is_recessive}
+
+    def next_looks(self, egg: Egg, stage: str) -> list[NextLook]:
+        """Looks that were not answered at this stage or later, the most telling first."""
+        return next_looks(self.inference, self.index(egg), stage)
+
+    def settling(self, egg: Egg, trait: str, stage: str) -> Settling | None:
+        """What one look would settle."""
+        return what_it_settles(self.inference, self.index(egg), trait, stage)
+
+    def gain_after_shed(self, egg: Egg, trait: str) -> float:
+        """What the same look would be worth, in bits, after the first shed."""
+        return gain_bits(self.inference, self.inference.posteriors[self.index(egg)].children, trait, "shed")
+
+    def surprises(self, egg: Egg) -> list[Surprise]:
+        """Answers that hardly fit."""
+        return surprises(self.inference, self.index(egg))
+
+    @cached_property
+    def traits_worth_asking(self) -> dict[str, list[str]]:
+        """For each stage the looks that tell siblings of this pairing apart, at most twelve, in the order in which keepers look."""
+        found = {}
+        for stage in STAGES:
+            gains = {trait: gain_bits(self.inference, self.inference.expected, trait, stage) for trait in self.model.catalogue.traits}
+            best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]
+            found[stage] = [trait for trait in gains if trait in best and gains[trait] > WORTH_ASKING_BITS]
+        return found
+
+    @cached_property
+    def unseen_sibling(self) -> Floats:
+        """Chances of genotypes of a hatchling of which nothing is seen, after all looks at the others."""
+        return self.inference.next_hatchling()
+
+    def carried_if_not_shown(self, gene: str) -> float:
+        """The trade's figure for a recessive: chance that a hatchling that does not show it carries it, from the parents and what siblings proved."""
+        carried = self.chance_of(self.unseen_sibling, gene, "carried", 1)
+        shown = self.chance_of(self.unseen_sibling, gene, "shown", 2)
+        return carried / (1 - shown) if shown < 1 else 0.0
+
+
+def recessives(judgement: ClutchJudgement) -> list[str]:
+    """The recessive genes that the pairing can give."""
+    genes = judgement.model.catalogue.genes
+    return [gene for gene in judgement.model.pairing.given_genes if genes[gene].is_recessive]
+
+
+def trait_words(trait: str) -> dict[str, Any]:
+    """The catalogue's words for a trait: question, levels with words, region."""
+    return next(entry for entry in builtin_catalogue().document["traits"] if entry["id"] == trait)
+
+
+def plain(name: str) -> str:
+    """An id as words."""
+    return name.replace("_", " ")

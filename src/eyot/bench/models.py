@@ -1,0 +1,85 @@
+"""Looks and calls. Rows are only ever added; what no longer counts is marked, never overwritten."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from eyot.season.models import Egg, Stage
+
+
+class Confidence(models.TextChoices):
+    """How sure the eye was."""
+
+    SURE = "sure"
+    LIKELY = "likely"
+    HINT = "hint"
+
+
+class Look(models.Model):
+    """One answer to one trait's question. ``level`` may be ``unseen``."""
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="looks")
+    trait = models.CharField(max_length=40)
+    level = models.CharField(max_length=40)
+    stage = models.CharField(max_length=10, choices=Stage)
+    confidence = models.CharField(max_length=6, choices=Confidence, default=Confidence.SURE)
+    light = models.CharField(max_length=40, blank=True)
+    seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    seen_at = models.DateTimeField()
+    key = models.UUIDField(default=uuid.uuid4, unique=True, help_text="given by the device, so that an answer sent twice counts once")
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["seen_at", "pk"]
+        indexes = [models.Index(fields=["egg", "trait", "stage"], name="look_by_question")]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.trait} {self.level} ({self.stage})"
+
+
+class Call(models.Model):
+    """What a keeper holds a hatchling to be, at one moment, with the reasons in words."""
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="calls")
+    stage = models.CharField(max_length=10, choices=Stage)
+    label = models.CharField(max_length=200)
+    note = models.TextField(blank=True)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField()
+    key = models.UUIDField(default=uuid.uuid4, unique=True)
+
+    class Meta:
+        ordering = ["made_at", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.label}"
+
+
+class CalledGene(models.Model):
+    """One gene of a call, with the chances as they stood then."""
+
+    class Verdict(models.TextChoices):
+        """How sure the keeper is."""
+
+        SURE = "sure"
+        LIKELY = "likely"
+        POSSIBLE = "possible"
+        NOT = "not"
+        UNKNOWN = "unknown", "no idea"
+
+    call = models.ForeignKey(Call, on_delete=models.CASCADE, related_name="genes")
+    gene = models.CharField(max_length=40)
+    verdict = models.CharField(max_length=8, choices=Verdict)
+    copies = models.PositiveSmallIntegerField(default=1)
+    chance = models.FloatField(help_text="of what is called, after looking, as it stood then")
+    from_parents = models.FloatField(help_text="the same, from the parents alone")
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["call", "gene"], name="one_verdict_a_gene")]
+
+    def __str__(self) -> str:
+        return f"{self.gene}: {self.verdict}"

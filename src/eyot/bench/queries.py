@@ -1,0 +1,309 @@
+"""Reads of the bench: what one page or fragment shows, worked out before the template."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db.models import Prefetch
+
+from eyot_core.drawing.glyphs import glyph
+from eyot_core.wording.chances import odds, percent
+
+from eyot.bench.judgement import ClutchJudgement, Combination, GeneChances, counting, plain, recessives, trait_words
+from eyot.bench.models import CalledGene, Look
+from eyot.collection.wording import naming
+from eyot.photos.models import Photo
+from eyot.season.models import Clutch, Egg, Stage
+
+AXIS = 200
+SETTLED = 0.97
+LIKELY = 0.8
+RULED_OUT = 0.03
+
+
+def judged(clutch: Clutch) -> ClutchJudgement:
+    """The judgement of a clutch from all its looks: two queries."""
+    eggs = list(clutch.eggs.all())
+    return ClutchJudgement(clutch, eggs, Look.objects.filter(egg__clutch=clutch))
+
+
+@dataclass(frozen=True)
+class LevelChoice:
+    """One answer that can be chosen."""
+
+    id: str
+    name: str
+    words: str
+    drawing: str
+    number: int
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class LookRow:
+    """One look with its answers. ``number``: its place among the answered looks, 0 if it is not answered."""
+
+    trait: str
+    name: str
+    question: str
+    levels: list[LevelChoice]
+    number: int
+    answer: str
+    others: list[str]
+    suggested: bool
+    drawn: bool
+
+
+@dataclass(frozen=True)
+class Notch:
+    """Where a look moved a chance to."""
+
+    x: int
+    number: int
+
+
+@dataclass(frozen=True)
+class GeneLine:
+    """One gene's two lines."""
+
+    gene: str
+    name: str
+    form: str
+    copies: int
+    before: str
+    after: str
+    thin: int
+    thick: int
+    lost: int
+    notches: list[Notch]
+    spoken_of: bool
+    verdict: str
+    callable: bool
+    base_name: str
+    can_be_two: bool
+    always_two: bool
+    two_likelier: bool
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One combination with its figures."""
+
+    label: str
+    trade_name: str
+    chance: str
+    before: str
+    key: str
+
+
+@dataclass(frozen=True)
+class NextStep:
+    """The look worth most now, or why there is none."""
+
+    trait: str
+    name: str
+    drawings: list[tuple[str, str]]
+    sentence: str
+    waiting: str
+
+
+@dataclass(frozen=True)
+class TrailEntry:
+    """One line of the trail."""
+
+    at: object
+    who: str
+    stage: str
+    kind: str
+    text: str
+    note: str = ""
+    undo: int | None = None
+    withdrawn: bool = False
+
+
+@dataclass(frozen=True)
+class BenchView:
+    """Everything that changes on the bench when a look is answered."""
+
+    egg: Egg
+    stage: str
+    rows: list[LookRow]
+    more_rows: list[LookRow]
+    answered: int
+    genes: list[GeneLine]
+    candidates: list[Candidate]
+    next_step: NextStep | None
+    surprises: list[str]
+    contradiction: bool
+    trail: list[TrailEntry]
+    trade: list[tuple[str, str]]
+
+
+def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> BenchView:
+    """The bench of one hatchling at one stage, as one reader sees it."""
+    looks = list(Look.objects.filter(egg=egg).select_related("seen_by"))
+    counted = counting(looks)
+    numbers = {look.pk: index + 1 for index, look in enumerate(counted)}
+    best = judgement.next_looks(egg, stage)
+    suggested = best[0].trait if best and best[0].gain > 0.01 else ""
+    asked = judgement.traits_worth_asking[stage]
+    here = {look.trait for look in counted if look.stage == stage}
+    first = [trait for trait in judgement.model.catalogue.traits if trait in asked or trait in here or trait == suggested]
+    rest = [trait for trait in judgement.model.catalogue.traits if trait not in first]
+    at_stage = [look for look in counted if look.stage == stage]
+
+    def row(trait: str) -> LookRow:
+        return _look_row(trait, [look for look in at_stage if look.trait == trait], numbers, reader_id, trait == suggested)
+
+    lines = judgement.genes(egg)
+    genes = [_gene_line(line, lines, counted) for line in lines]
+    return BenchView(
+        egg=egg,
+        stage=stage,
+        rows=[row(trait) for trait in first],
+        more_rows=[row(trait) for trait in rest],
+        answered=len(counted),
+        genes=genes,
+        candidates=[_candidate(row) for row in judgement.combinations(egg, 4)],
+        next_step=_next_step(judgement, egg, stage, suggested),
+        surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
+        contradiction=judgement.inference.contradictions[judgement.index(egg)],
+        trail=trail_of(egg, looks, reader_id),
+        trade=[(naming().gene(gene), percent(judgement.carried_if_not_shown(gene))) for gene in recessives(judgement)],
+    )
+
+
+def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_id: int, suggested: bool) -> LookRow:
+    words = trait_words(trait)
+    own = next((look for look in answers if look.seen_by_id == reader_id), None)
+    levels = [
+        LevelChoice(
+            id=level["id"],
+            name=plain(level["id"]),
+            words=level.get("words", ""),
+            drawing=glyph(trait, level["id"]),
+            number=index + 1,
+            chosen=own is not None and own.level == level["id"],
+        )
+        for index, level in enumerate(words["levels"])
+    ]
+    return LookRow(
+        trait=trait,
+        name=plain(trait).capitalize(),
+        question=words["question"],
+        levels=levels,
+        number=numbers[own.pk] if own else 0,
+        answer=f"{plain(own.level)}" + ("" if own.confidence == "sure" else f", {own.confidence}") if own else "",
+        others=[f"{look.seen_by.get_username()}: {plain(look.level)}" for look in answers if look.seen_by_id != reader_id],
+        suggested=suggested,
+        drawn=all(level.drawing for level in levels),
+    )
+
+
+def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look]) -> GeneLine:
+    recessive = naming().catalogue.genes[line.gene].is_recessive
+    two = next((other.after for other in lines if other.gene == line.gene and other.form == "shown" and other.copies == 2), 0.0)
+    places = [round(step * AXIS) for step in line.steps]
+    moves = [(number, places[number]) for number in range(1, len(places)) if abs(places[number] - places[number - 1]) >= AXIS * 0.03]
+    thick = round(line.after * AXIS)
+    return GeneLine(
+        gene=line.gene,
+        name=naming().gene(line.gene) if recessive else naming().copies(line.gene, line.copies),
+        form=line.form,
+        copies=line.copies,
+        before=odds(line.before),
+        after=percent(line.after, certain=not looks),
+        thin=round(line.before * AXIS),
+        thick=thick,
+        lost=max(0, round(line.before * AXIS) - thick),
+        notches=[Notch(x, number) for number, x in moves],
+        spoken_of=abs(line.after - line.before) > 0.005,
+        verdict=proposed_verdict(line.after),
+        callable=line.form == "shown" and (recessive or line.copies == 1),
+        base_name=naming().gene(line.gene),
+        can_be_two=not recessive and two > 0,
+        always_two=recessive,
+        two_likelier=not recessive and two > line.after / 2,
+    )
+
+
+def proposed_verdict(chance: float) -> str:
+    """What a chance proposes for a call; the keeper decides."""
+    if chance >= SETTLED:
+        return CalledGene.Verdict.SURE
+    if chance >= LIKELY:
+        return CalledGene.Verdict.LIKELY
+    return CalledGene.Verdict.NOT if chance <= RULED_OUT else CalledGene.Verdict.POSSIBLE
+
+
+def _candidate(row: Combination) -> Candidate:
+    key = ".".join(sorted(allele for alleles in row.genotype.values() for allele in alleles)) or "normal"
+    return Candidate(naming().label(row.genotype), naming().trade_name(row.genotype), percent(row.chance), odds(row.before), key)
+
+
+def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, trait: str) -> NextStep | None:
+    if not trait:
+        return None
+    settling = judgement.settling(egg, trait, stage)
+    now = judgement.next_looks(egg, stage)[0].gain
+    later = judgement.gain_after_shed(egg, trait)
+    words = trait_words(trait)
+    sentence = ""
+    if settling:
+        gene = naming().gene(settling.gene)
+        sentence = f"A sure answer settles {gene} {odds(settling.chance)} times." if settling.chance > 0.05 else f"It says most of {gene}; one look alone won't settle it."
+    before_shed = stage in (Stage.EGG, Stage.WET, Stage.BLUE)
+    waiting = "The same look after the first shed tells more: wait with what is doubtful." if before_shed and later > 1.4 * now else ""
+    return NextStep(trait, plain(trait).capitalize(), [(plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]], sentence, waiting)
+
+
+def _surprise(judgement: ClutchJudgement, egg: Egg, trait: str, expected: float) -> str:
+    answers = sorted({plain(look.level) for look in judgement.looks[egg.pk] if look.trait == trait})
+    return f"{plain(trait).capitalize()} “{' / '.join(answers)}” hardly fits the rest with these parents ({odds(expected)}). Look again, in other light."
+
+
+def trail_of(egg: Egg, looks: list[Look], reader_id: int) -> list[TrailEntry]:
+    """Every look and every call, the newest first."""
+    entries = [
+        TrailEntry(
+            look.seen_at,
+            look.seen_by.get_username(),
+            look.get_stage_display(),
+            "look",
+            f"{plain(look.trait).capitalize()}: {plain(look.level) if look.level != 'unseen' else 'can’t see'}, {look.confidence}",
+            undo=look.pk if look.seen_by_id == reader_id and look.withdrawn_at is None else None,
+            withdrawn=look.withdrawn_at is not None,
+        )
+        for look in looks
+    ]
+    for call in egg.calls.select_related("made_by").prefetch_related("genes"):
+        entries.append(TrailEntry(call.made_at, call.made_by.get_username(), call.get_stage_display(), "call", call.label, call.note))
+    return sorted(entries, key=lambda entry: entry.at, reverse=True)  # type: ignore[arg-type,return-value]
+
+
+@dataclass(frozen=True)
+class Frame:
+    """One egg in the row of siblings."""
+
+    egg: Egg
+    photo: Photo | None
+    words: str
+    called: bool
+
+
+def filmstrip(judgement: ClutchJudgement, clutch: Clutch) -> list[Frame]:
+    """All eggs of a clutch in order, each with its latest photo and what it is held to be."""
+    eggs = clutch.eggs.prefetch_related("calls", Prefetch("photos", Photo.objects.order_by("taken_at")))
+    return [_frame(judgement, egg) for egg in eggs]
+
+
+def _frame(judgement: ClutchJudgement, egg: Egg) -> Frame:
+    photos, calls = list(egg.photos.all()), list(egg.calls.all())
+    photo = photos[-1] if photos else None
+    if calls:
+        return Frame(egg, photo, calls[-1].label, True)
+    if not egg.is_open:
+        return Frame(egg, photo, egg.get_state_display(), False)
+    best = judgement.combinations(egg, 1)[0]
+    words = naming().label(best.genotype) + ("" if best.chance > SETTLED else "?") if judgement.looks[egg.pk] and best.chance > 0.3 else "no idea yet"
+    return Frame(egg, photo, words, False)

@@ -1,0 +1,1 @@
+"""Pages and fragments of the bench: parse, call, render."""

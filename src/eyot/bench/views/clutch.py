@@ -1,0 +1,33 @@
+"""One clutch: the box as it lies, genes by eggs, and what the clutch says of its parents."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import render
+from django.utils import timezone
+
+from eyot.bench.clutch_queries import box_of, day_line, gene_rows, heading, parents_say, recessives_say, welfare_notes
+from eyot.bench.queries import filmstrip, judged
+from eyot.collection.middleware import CollectionRequest
+from eyot.season.queries import clutch_of
+
+
+def page(request: CollectionRequest, code: str) -> HttpResponse:
+    """The clutch's page."""
+    clutch = clutch_of(request.collection, code)
+    today = timezone.localdate()
+    judgement = judged(clutch)
+    frames = filmstrip(judgement, clutch)
+    context = {
+        "clutch": clutch,
+        "heading": heading(clutch, today),
+        "frames": frames,
+        "box": box_of(frames),
+        "rows": gene_rows(judgement, frames),
+        "parents": parents_say(judgement, clutch),
+        "recessives": recessives_say(judgement),
+        "days": day_line(clutch, today),
+        "first_open": next((frame.egg for frame in frames if frame.egg.is_open and not frame.called), None),
+        "welfare": welfare_notes(judgement),
+    }
+    return render(request, "bench/clutch.html", context)

@@ -1,0 +1,144 @@
+"""One hatchling on the bench."""
+
+from __future__ import annotations
+
+from uuid import UUID, uuid4
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from eyot.bench.actions import Answer, Refused, make_call, record_look, withdraw_look
+from eyot.bench.models import CalledGene
+from eyot.bench.queries import bench_view, filmstrip, judged
+from eyot.collection.middleware import CollectionRequest
+from eyot.photos.actions import add_photo
+from eyot.photos.files import NoPicture
+from eyot.season.models import Clutch, Egg, Stage
+from eyot.season.queries import clutch_of, egg_of
+
+MOST_PHOTOS = 20
+
+
+def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """The bench, or what can be said of an egg that is not open."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    judgement = judged(clutch)
+    context = {"clutch": clutch, "egg": egg, "frames": filmstrip(judgement, clutch), **_neighbours(clutch, egg)}
+    if not egg.is_open:
+        return render(request, "bench/shut.html", context)
+    photos = list(egg.photos.all())
+    stage = _stage_of(request, egg)
+    context |= _fragment(request, clutch, egg, stage) | {
+        "photos": photos,
+        "shown": photos[-1] if photos else None,
+        "troubles": request.session.pop("photo_troubles", []),
+    }
+    return render(request, "bench/page.html", context)
+
+
+def _neighbours(clutch: Clutch, egg: Egg) -> dict[str, object]:
+    eggs = list(clutch.eggs.all())
+    place = [other.pk for other in eggs].index(egg.pk)
+    return {"previous": eggs[place - 1] if place else None, "next": eggs[place + 1] if place + 1 < len(eggs) else None}
+
+
+def _stage_of(request: HttpRequest, egg: Egg) -> str:
+    asked = request.GET.get("stage") or request.POST.get("stage") or ""
+    return asked if asked in Stage.values else egg.stage
+
+
+def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
+    view = bench_view(judged(clutch), egg, stage, request.user.pk or 0)
+    return {"view": view, "clutch": clutch, "egg": egg, "verdicts": CalledGene.Verdict.choices, "call_key": uuid4(), "last_call": egg.calls.last(), "stages": Stage.choices}
+
+
+def _changed(request: CollectionRequest, clutch: Clutch, egg: Egg, refused: str = "") -> HttpResponse:
+    """The part of the bench that changes with a look; the whole page where no script runs."""
+    stage = _stage_of(request, egg)
+    if not request.headers.get("HX-Request") and not refused:
+        return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={stage}")
+    context = _fragment(request, clutch, egg, stage) | {"refused": refused, "is_fragment": True}
+    return render(request, "bench/judgement.html", context, status=422 if refused else 200)
+
+
+@require_POST
+def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """A look is answered."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    try:
+        record_look(egg, request.user, _answer_from(request), timezone.now())  # type: ignore[arg-type]
+    except Refused as reason:
+        return _changed(request, clutch, egg, str(reason)) if egg.is_open else HttpResponse(str(reason), status=422, content_type="text/plain")
+    return _changed(request, clutch, egg)
+
+
+def _answer_from(request: HttpRequest) -> Answer:
+    given = request.POST
+    return Answer(
+        trait=given.get("trait", ""),
+        level=given.get("level", ""),
+        stage=given.get("stage", ""),
+        confidence=given.get("confidence", "sure"),
+        key=_key_from(given.get("key", "")),
+    )
+
+
+def _key_from(text: str) -> UUID:
+    try:
+        return UUID(text)
+    except ValueError:
+        return uuid4()
+
+
+@require_POST
+def withdraw(request: CollectionRequest, code: str, number: int, look_id: int) -> HttpResponse:
+    """One's own look is taken back."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    try:
+        withdraw_look(egg, request.user, look_id, timezone.now())  # type: ignore[arg-type]
+    except Refused as reason:
+        return _changed(request, clutch, egg, str(reason))
+    return _changed(request, clutch, egg)
+
+
+@require_POST
+def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """The call is made."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    given = request.POST
+    judgement = judged(clutch)
+    verdicts = {name[8:]: (value, 2 if given.get(f"copies-{name[8:]}") == "2" else 1) for name, value in given.items() if name.startswith("verdict-")}
+    try:
+        stage, note, key = _stage_of(request, egg), given.get("note", "")[:2000], _key_from(given.get("key", ""))
+        make_call(judgement, egg, request.user, verdicts, stage, note, key, timezone.now())  # type: ignore[arg-type]
+    except Refused as reason:
+        return _changed(request, clutch, egg, str(reason))
+    return _changed(request, clutch, egg)
+
+
+@require_POST
+def photos(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """Pictures are added; what can't be taken is told by name, the others are kept."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    troubles = []
+    files = request.FILES.getlist("photos")
+    if not files:
+        troubles.append("No picture came through. Choose one and add it again; nothing was changed.")
+    for file in files[:MOST_PHOTOS]:
+        taken = add_photo(egg, request.user, file, _stage_of(request, egg), timezone.now())  # type: ignore[arg-type]
+        if isinstance(taken, NoPicture):
+            troubles.append(taken.message)
+    if len(files) > MOST_PHOTOS:
+        troubles.append(f"At most {MOST_PHOTOS} pictures at once; the first {MOST_PHOTOS} were taken.")
+    if troubles and len(files) > len(troubles):
+        troubles.append("The other pictures were added.")
+    request.session["photo_troubles"] = troubles
+    return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={_stage_of(request, egg)}")

@@ -1,0 +1,152 @@
+"""Loads the demo collection: rows, looks, and simulated photos drawn from the true genotypes. A fixed seed; days relative to today."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from datetime import date, datetime, time, timedelta
+from typing import Any
+
+import numpy as np
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+from django.utils import timezone
+from PIL import Image
+
+from eyot_core.catalogue import builtin_catalogue
+from eyot_core.drawing.simulated import egg_photo, table_photo
+from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.looks import drawn_looks, likeliest_looks
+
+from eyot.bench.models import Look
+from eyot.collection.models import Animal, CarriedGene, Collection, Membership
+from eyot.demo.scenario import ANSWERED, CLUTCHES, OTHER_GENES, OTHER_NAMES, PARENTS, PLACES, DemoAnimal, DemoClutch, DemoEgg
+from eyot.photos.actions import keep_picture
+from eyot.photos.files import Picture
+from eyot.season.models import Clutch, ClutchSire, Egg, Mating
+
+SEED = 20260
+NAME = "Withy Bed"
+Told = Callable[[str], None]
+
+
+def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | None = None) -> Collection:
+    """Makes the demo collection with its two accounts. All rows or none; then the photos."""
+    day = today or timezone.localdate()
+    with transaction.atomic():
+        collection, keeper = _accounts(password)
+        animals = {entry.name: _animal(collection, entry, day) for entry in (*PARENTS, *_others())}
+        eggs = [pair for demo in CLUTCHES for pair in _clutch(collection, demo, animals, day)]
+        for demo, entry, egg in eggs:
+            _answer(demo, entry, egg, keeper)
+    if photos:
+        tell("drawing the demo's simulated photos")
+        _photograph([(demo, entry, egg) for demo, entry, egg in eggs if entry.truth], keeper)
+    return collection
+
+
+def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:
+    users: Any = get_user_model().objects
+    collection = Collection.objects.create(name=NAME)
+    keeper = users.create_user("keeper", password=password)
+    helper = users.create_user("helper", password=password)
+    Membership.objects.create(user=keeper, collection=collection, role=Membership.Role.OWNER)
+    Membership.objects.create(user=helper, collection=collection, role=Membership.Role.MEMBER)
+    return collection, keeper
+
+
+def _others() -> list[DemoAnimal]:
+    sexes = ("female", "male", "female")
+    return [
+        DemoAnimal(name, sexes[index % 3], 1 + index % 9, OTHER_GENES[index % len(OTHER_GENES)], "Own trait, not proven yet." if index % 13 == 10 else "")
+        for index, name in enumerate(OTHER_NAMES)
+    ]
+
+
+def _animal(collection: Collection, entry: DemoAnimal, today: date) -> Animal:
+    animal = Animal.objects.create(collection=collection, name=entry.name, sex=entry.sex, hatched_on=today - timedelta(days=365 * entry.age + 40), note=entry.note)
+    for gene in entry.genes:
+        CarriedGene.objects.create(animal=animal, gene=gene.gene, known=gene.known, copies=gene.copies, chance=gene.chance, on_chromosome=gene.on)
+    return animal
+
+
+def _clutch(collection: Collection, demo: DemoClutch, animals: dict[str, Animal], today: date) -> list[tuple[DemoClutch, DemoEgg, Egg]]:
+    def ago(days: int | None) -> date | None:
+        return None if days is None else today - timedelta(days=days)
+
+    clutch = Clutch.objects.create(
+        collection=collection,
+        code=demo.code,
+        dam=animals[demo.dam],
+        laid_on=ago(demo.laid),
+        cut_on=ago(demo.cut),
+        out_on=ago(demo.out),
+        shed_on=ago(demo.shed),
+        closed_on=ago(demo.closed),
+        place=demo.place,
+        note=demo.note,
+    )
+    for sire in demo.sires:
+        ClutchSire.objects.create(clutch=clutch, sire=animals[sire])
+    for days in demo.locks:
+        Mating.objects.create(clutch=clutch, sire=animals[demo.sires[0]], on=today - timedelta(days=days))
+    return [(demo, entry, _egg(clutch, number, entry)) for number, entry in enumerate(demo.eggs, 1)]
+
+
+def _egg(clutch: Clutch, number: int, entry: DemoEgg) -> Egg:
+    across, down = PLACES[number - 1]
+    weight = 58 + (number * 7) % 11 if entry.state == "out" else None
+    return Egg.objects.create(
+        clutch=clutch, number=number, state=entry.state, stage=entry.stage, sex=entry.sex, across=across, down=down, note=entry.note, weight_g=weight
+    )
+
+
+def genotype_of(truth: str) -> dict[str, list[str]]:
+    """The genotype in a scenario's words ("piebald piebald leopard")."""
+    catalogue, found = builtin_catalogue(), dict[str, list[str]]()
+    for gene in sorted(truth.split()):
+        found.setdefault(catalogue.genes[gene].locus, []).append(gene)
+    return found
+
+
+def _moment(day: date, number: int) -> datetime:
+    return timezone.make_aware(datetime.combine(day, time(20, 10 + number * 3)))
+
+
+def _seen_on(egg: Egg) -> date:
+    clutch = egg.clutch
+    day = {"egg": clutch.cut_on, "wet": clutch.out_on, "shed": clutch.shed_on}.get(egg.stage) or clutch.shed_on or clutch.out_on
+    return min(day + timedelta(days=5 if egg.stage == "blue" else 0), timezone.localdate()) if day else timezone.localdate()
+
+
+def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser) -> None:
+    """The keeper's looks so far: drawn from what the genotype shows, misread as often as the stage is unclear."""
+    catalogue = builtin_catalogue()
+    random = np.random.default_rng([SEED, ord(demo.code[0]), int(demo.code[2:]), egg.number])
+    for trait_id in ANSWERED.get(demo.code, {}).get(egg.number, ()):
+        trait = catalogue.traits[trait_id]
+        level = drawn_looks(catalogue, genotype_of(entry.truth), egg.stage, random)[trait_id]
+        confidence = "likely" if trait.clarity[egg.stage] < 0.7 else "sure"
+        if random.random() > trait.clarity[egg.stage] * CONFIDENCE[confidence]:
+            level = trait.levels[int(random.integers(len(trait.levels)))].id
+        Look.objects.create(
+            egg=egg, trait=trait_id, level=level, stage=egg.stage, confidence=confidence, light="lamp", seen_by_id=keeper.pk, seen_at=_moment(_seen_on(egg), egg.number)
+        )
+
+
+def _photograph(eggs: list[tuple[DemoClutch, DemoEgg, Egg]], keeper: AbstractBaseUser) -> None:
+    orders = []
+    for demo, entry, egg in eggs:
+        stages = ("egg", "shed") if egg.stage == "shed" else (egg.stage,)
+        orders += [(egg, stage, entry.truth, SEED + 100 * int(demo.code[2:]) + egg.number) for stage in stages]
+    with ProcessPoolExecutor() as pool:
+        pictures = pool.map(_drawn, [stage for _, stage, _, _ in orders], [truth for _, _, truth, _ in orders], [seed for _, _, _, seed in orders])
+        for (egg, stage, _, _), pixels in zip(orders, pictures, strict=True):
+            day = egg.clutch.cut_on if stage == "egg" and egg.clutch.cut_on else _seen_on(egg)
+            keep_picture(egg, keeper, Picture(Image.fromarray(pixels), None), stage, _moment(day, egg.number), simulated=True)
+
+
+def _drawn(stage: str, truth: str, seed: int) -> np.typing.NDArray[np.uint8]:
+    looks = likeliest_looks(builtin_catalogue(), genotype_of(truth), "shed")
+    return egg_photo(looks, seed) if stage == "egg" else table_photo(looks, seed, stage)

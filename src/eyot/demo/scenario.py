@@ -1,0 +1,180 @@
+"""The made-up collection Withy Bed: who is in it and how its season stands. Days count back from the day of loading."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+S, B, T, D, P = "seen", "bred", "tested", "declared", "possible"
+
+
+@dataclass(frozen=True)
+class DemoGene:
+    """One statement on a parent."""
+
+    gene: str
+    known: str
+    copies: int = 1
+    chance: str = "1"
+    on: str = ""
+
+
+@dataclass(frozen=True)
+class DemoAnimal:
+    """One animal."""
+
+    name: str
+    sex: str
+    age: int
+    genes: tuple[DemoGene, ...] = ()
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class DemoEgg:
+    """One egg: its state and, where it is open, the true genotype (never shown on the bench)."""
+
+    state: str
+    stage: str = "egg"
+    truth: str = ""
+    sex: str = ""
+    sire: int = 0
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class DemoClutch:
+    """One clutch. Days are days ago; ``None``: not yet."""
+
+    code: str
+    dam: str
+    sires: tuple[str, ...]
+    laid: int | None
+    cut: int | None = None
+    out: int | None = None
+    shed: int | None = None
+    closed: int | None = None
+    place: str = ""
+    note: str = ""
+    eggs: tuple[DemoEgg, ...] = ()
+    locks: tuple[int, ...] = field(default=())
+
+
+def _g(gene: str, known: str = S, **more: object) -> DemoGene:
+    return DemoGene(gene, known, **more)  # type: ignore[arg-type]
+
+
+PARENTS = (
+    DemoAnimal("Marram", "female", 5, (_g("mojave"), _g("yellow_belly"), _g("piebald", P, chance="2/3"))),
+    DemoAnimal("Fathom", "male", 4, (_g("leopard"), _g("black_pastel"), _g("piebald", B))),
+    DemoAnimal("Sallow", "female", 6, (_g("vanilla"), _g("enchi"))),
+    DemoAnimal("Culm", "male", 4, (_g("fire"), _g("pinstripe"), _g("banana", on="Y"))),
+    DemoAnimal("Osier", "female", 5, (_g("cinnamon"), _g("hypo", T))),
+    DemoAnimal("Tarn", "male", 3, (_g("phantom"), _g("hypo", B))),
+    DemoAnimal("Rill", "male", 3, (_g("ghi"), _g("pastel"))),
+    DemoAnimal("Teasel", "female", 7, (_g("axanthic_a", copies=2),)),
+    DemoAnimal("Eddy", "male", 4, (_g("axanthic_b", B),)),
+    DemoAnimal("Coot", "female", 5, (_g("spider"), _g("pastel"))),
+    DemoAnimal("Dabble", "male", 4, (_g("woma"), _g("orange_dream"))),
+    DemoAnimal("Sedge", "female", 6, (_g("orange_dream"), _g("ultramel", D))),
+    DemoAnimal("Bittern", "male", 5, (_g("ultramel", copies=2), _g("gravel"))),
+)
+OTHER_NAMES = (
+    "Alder Brook Burdock Catkin Comfrey Cress Dipper Fen Flag Heron Hollow Iris Kingcup Lapwing Loosestrife Mallow Meadow Mere Moss Nettle "
+    "Oxbow Pebble Plover Ramson Reed Rush Sandpiper Shingle Shoal Silt Snipe Sorrel Speedwell Spate Starwort Tansy Teal Thicket Warbler Weir"
+).split()
+OTHER_GENES: tuple[tuple[DemoGene, ...], ...] = (
+    (_g("pastel"),),
+    (_g("enchi"), _g("leopard")),
+    (),
+    (_g("pinstripe"),),
+    (_g("piebald", copies=2),),
+    (_g("fire"), _g("yellow_belly")),
+    (_g("hypo", P, chance="1/2"),),
+    (_g("cinnamon"), _g("pastel")),
+    (_g("mojave"), _g("hypo", D)),
+    (_g("orange_dream"), _g("enchi")),
+    (_g("Tidemark", S),),
+    (_g("ultramel", P, chance="2/3"), _g("gravel")),
+    (_g("black_pastel"),),
+)
+
+
+def _truth(text: str, **more: object) -> DemoEgg:
+    return DemoEgg(truth=text, **more)  # type: ignore[arg-type]
+
+
+def _w04(text: str, note: str = "") -> DemoEgg:
+    return _truth(text, state="open", stage="egg", note=note)
+
+
+def _w02(text: str, sex: str) -> DemoEgg:
+    return _truth(text, state="out", stage="shed", sex=sex)
+
+
+def _w03(text: str, sire: int) -> DemoEgg:
+    return _truth(text, state="out", stage="blue", sire=sire)
+
+
+CLUTCHES = (
+    DemoClutch(
+        "W-04", "Marram", ("Fathom",), laid=58, cut=0, place="box 2, second shelf, vermiculite, 31.5 °C", note="Egg 4: yolk still large, window kept small. Look again tomorrow.",
+        eggs=(
+            _w04("mojave black_pastel"),
+            _w04("leopard yellow_belly"),
+            _w04("piebald piebald leopard", "the first coil in the window is not all one colour"),
+            _w04("mojave piebald"),
+            _w04("leopard mojave yellow_belly piebald"),
+            DemoEgg("dented"),
+            DemoEgg("shut"),
+        ),
+    ),
+    DemoClutch(
+        "W-02", "Sallow", ("Culm",), laid=82, cut=24, out=22, shed=10, place="tubs 11 to 15", note="One slug. Egg 3 looks banana and was popped female: check the sexing.",
+        eggs=(
+            _w02("fire enchi", "female"),
+            _w02("vanilla fire", "female"),
+            _w02("banana pinstripe", "female"),
+            _w02("enchi pinstripe vanilla", "male"),
+            _w02("banana fire enchi", "male"),
+            DemoEgg("slug"),
+        ),
+    ),
+    DemoClutch(
+        "W-03", "Osier", ("Tarn", "Rill"), laid=66, cut=8, out=6, place="tubs 3 to 10", note="Two sires this season. In the blue: leave colours for the shed.",
+        eggs=(
+            _w03("cinnamon phantom", 0),
+            _w03("ghi cinnamon", 1),
+            _w03("hypo hypo", 0),
+            _w03("pastel", 1),
+            _w03("cinnamon hypo hypo phantom", 0),
+            _w03("ghi pastel", 1),
+            _w03("hypo", 0),
+            _w03("cinnamon pastel", 1),
+        ),
+    ),
+    DemoClutch("W-06", "Teasel", ("Eddy",), laid=40, place="box 1, top shelf, perlite, 31.4 °C", note="Two axanthic lines: they do not complement. Normal-looking double hets at best; decide whether to keep any.", eggs=(DemoEgg("shut"),) * 6),
+    DemoClutch("W-07", "Coot", ("Dabble",), laid=None, note="Spider: wobble in all to some degree. Read the welfare note before pairing again.", locks=(64, 51, 37, 22, 9)),
+    DemoClutch(
+        "V-09", "Sedge", ("Bittern",), laid=430, cut=372, out=370, shed=358, closed=300, note="Calls proven by shed tests.",
+        eggs=(
+            _truth("ultramel ultramel orange_dream", state="out", stage="adult", sex="female"),
+            _truth("ultramel gravel", state="out", stage="adult", sex="male"),
+            _truth("ultramel ultramel gravel", state="out", stage="adult", sex="male"),
+            _truth("ultramel orange_dream gravel", state="out", stage="adult", sex="female"),
+        ),
+    ),
+)
+PLACES = ((0.2, 0.22), (0.5, 0.05), (0.86, 0.2), (0.22, 0.78), (0.52, 0.6), (0.88, 0.72), (0.5, 0.98), (0.05, 0.5))
+"""Where eggs lie in a box, across and down."""
+
+ANSWERED: dict[str, dict[int, tuple[str, ...]]] = {
+    "W-04": {1: ("lobe_spots", "head_stamp", "lightness"), 2: ("lobe_shape", "lobe_spots", "pattern_amount"), 4: ("lobe_attach", "head_stamp"), 5: ("lobe_attach", "lobe_shape")},
+    "W-02": {
+        1: ("head_lightness", "head_stamp", "banding", "flank_lines", "dark_pigment", "lobe_tone"),
+        2: ("head_lightness", "head_stamp", "head_blush", "lightness", "flank_lines", "dark_pigment", "banding"),
+        3: ("dark_pigment", "flank_lines", "lobe_attach", "head_stamp"),
+        4: ("flank_lines", "pattern_amount", "head_stamp", "dark_pigment"),
+    },
+    "W-03": {3: ("dark_pigment", "head_stamp"), 6: ("lightness", "lobe_shape")},
+}
+"""Which looks the keeper has answered already; their answers are drawn from the true genotype, with a keeper's mistakes."""
