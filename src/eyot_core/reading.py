@@ -107,7 +107,7 @@ class Node:
         for key in self.value:
             yield key, self.child(key)
 
-    def list(self) -> list[Node]:
+    def entries(self) -> list[Node]:
         """The nodes of a list."""
         if not isinstance(self.value, list):
             raise self.wrong(f"{self.name} must be a list, got {shown(self.value)}")
@@ -115,7 +115,7 @@ class Node:
 
     def children(self, key: str) -> list[Node]:
         """The nodes of the list under ``key``; none if the key is left out."""
-        return self.child(key).list() if self.has(key) else []
+        return self.child(key).entries() if self.has(key) else []
 
     def text(self) -> str:
         """A string that is not empty."""
@@ -161,6 +161,8 @@ class Node:
             found = FRACTION.fullmatch(self.value.strip())
             bottom = float(found[2] or 1) if found else 0.0
             if found is None or bottom == 0 or float(found[1]) / bottom > 1:
-                raise self.wrong(f'{self.name} must be a chance from 0 to 1 or a fraction such as "2/3", got {shown(self.value)}')
+                raise self.wrong(
+                    f'{self.name} must be a chance from 0 to 1 or a fraction such as "2/3", got {shown(self.value)}'
+                )
             return float(found[1]) / bottom
         return self.number(0, 1)

@@ -65,7 +65,9 @@ class Cluster:
         self.home.mkdir(parents=True, exist_ok=True)
         self._own(self.home)
         if self._as_owner(["test", "-w", str(self.home)]).returncode:
-            raise CannotGoOn(f"the user who runs the database can't write to {self.home}; give --data a folder that it can reach")
+            raise CannotGoOn(
+                f"the user who runs the database can't write to {self.home}; give --data a folder that it can reach"
+            )
         if (self._data / "PG_VERSION").exists():
             return
         tell("making the database")
@@ -109,7 +111,9 @@ class Cluster:
         options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={sockets}"
         options += "" if self.lasting else FAST_AND_UNSAFE
         log = self.home / "postgresql.log"
-        done = self._as_owner([self._program("pg_ctl"), "-D", str(self._data), "-w", "-l", str(log), "-o", options, "start"])
+        done = self._as_owner(
+            [self._program("pg_ctl"), "-D", str(self._data), "-w", "-l", str(log), "-o", options, "start"]
+        )
         if done.returncode:
             tail = log.read_text().strip().splitlines()[-3:] if log.exists() else [done.stderr]
             raise CannotGoOn("the database did not start: " + " / ".join(tail))
@@ -117,7 +121,14 @@ class Cluster:
     def _ensure_database(self) -> None:
         environment = {**os.environ, "PGPASSWORD": self.password}
         where = ["-h", "127.0.0.1", "-p", str(self.port), "-U", "eyot"]
-        psql = [self._program("psql"), *where, "-d", "postgres", "-Atc", "select 1 from pg_database where datname = 'eyot'"]
+        psql = [
+            self._program("psql"),
+            *where,
+            "-d",
+            "postgres",
+            "-Atc",
+            "select 1 from pg_database where datname = 'eyot'",
+        ]
         found = subprocess.run(psql, env=environment, text=True, capture_output=True)
         if found.returncode:
             raise CannotGoOn(f"the database does not answer: {found.stderr.strip()}")

@@ -25,7 +25,10 @@ def _missing_packages(browser: bool) -> list[str]:
     missing = []
     if postgres_programs() is None:
         missing.append("postgresql")
-    if not PYTHON.exists() and subprocess.run([sys.executable, "-c", "import venv, ensurepip"], capture_output=True).returncode:
+    if (
+        not PYTHON.exists()
+        and subprocess.run([sys.executable, "-c", "import venv, ensurepip"], capture_output=True).returncode
+    ):
         missing.append("python3-venv")
     if browser and not Path("/usr/bin/chromium").exists():
         missing.append("chromium")
@@ -47,14 +50,16 @@ def ensure_packages(*, browser: bool = False) -> None:
         ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing],
     )
     for command in commands:
-        done = subprocess.run([*as_root, *command], env=environment, stdout=sys.stderr.fileno(), stderr=subprocess.STDOUT)
+        done = subprocess.run(
+            [*as_root, *command], env=environment, stdout=sys.stderr.fileno(), stderr=subprocess.STDOUT
+        )
         if done.returncode:
             raise CannotGoOn(f"'{' '.join(command)}' failed; install {' '.join(missing)} and start again")
 
 
 def ensure_environment(*, develop: bool = False) -> None:
     """Makes the Python environment at the pinned versions, or brings it up to date."""
-    if sys.version_info < (3, 11):
+    if sys.version_info < (3, 11):  # noqa: UP036  the launcher runs under whatever Python the machine has
         raise CannotGoOn(f"Python 3.11 or newer is needed; this is {sys.version.split()[0]}")
     names = ["develop.txt"] if develop else ["runtime.txt"]
     wanted = hashlib.sha256(b"".join((ROOT / "requirements" / name).read_bytes() for name in names)).hexdigest()
@@ -66,7 +71,17 @@ def ensure_environment(*, develop: bool = False) -> None:
         _run([sys.executable, "-m", "venv", "--clear", str(VENV)], "the Python environment could not be made")
     for name in names:
         tell(f"installing Python packages ({name})")
-        command = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes", "-r", str(ROOT / "requirements" / name)]
+        command = [
+            str(PYTHON),
+            "-m",
+            "pip",
+            "install",
+            "-q",
+            "--disable-pip-version-check",
+            "--require-hashes",
+            "-r",
+            str(ROOT / "requirements" / name),
+        ]
         _run(command, "the Python packages could not be installed; is the package index reachable?")
     stamp.write_text(wanted)
 

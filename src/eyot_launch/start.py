@@ -21,6 +21,10 @@ from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
 from eyot_launch.telling import ROOT, CannotGoOn, tell
 
 PATIENCE_SECONDS = 40
+SERVER_OPTIONS = (
+    *("--worker-class", "gthread", "--workers", "2", "--threads", "4"),
+    *("--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"),
+)
 
 
 class _Stopped(Exception):
@@ -47,7 +51,9 @@ def _start(data: Path, port: int, *, demo: bool) -> None:
     with _only_one(data):
         _refuse_taken(port)
         settings = _kept_settings(data)
-        cluster = Cluster(passable_home(data), port=int(settings["database_port"]), password=settings["database_password"])
+        cluster = Cluster(
+            passable_home(data), port=int(settings["database_port"]), password=settings["database_password"]
+        )
         cluster.make()
         cluster.start()
         try:
@@ -74,7 +80,9 @@ def _only_one(data: Path) -> Iterator[None]:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            raise CannotGoOn(f"Eyot already runs on {data}; stop it first, or choose another folder with --data") from None
+            raise CannotGoOn(
+                f"Eyot already runs on {data}; stop it first, or choose another folder with --data"
+            ) from None
         yield
 
 
@@ -125,15 +133,15 @@ def application_environment(data: Path, database: str, secret: str) -> dict[str,
 
 def _prepare(environment: dict[str, str], *, demo: bool) -> None:
     settings = json.loads((Path(environment["EYOT_DATA"]) / "settings.json").read_text())
-    command = [str(PYTHON), "-m", "django", "prepare", *(["--demo-password", settings["demo_password"]] if demo else [])]
+    accounts = ["--demo-password", settings["demo_password"]] if demo else []
+    command = [str(PYTHON), "-m", "django", "prepare", *accounts]
     if subprocess.run(command, env=environment, cwd=ROOT).returncode:
         raise CannotGoOn("the database could not be made ready; what stands above says why. Your data is as it was.")
 
 
 def _serve(environment: dict[str, str], port: int, password: str) -> None:
     server = subprocess.Popen(
-        [str(PYTHON), "-m", "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", "--worker-class", "gthread"]
-        + ["--workers", "2", "--threads", "4", "--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"],
+        [str(PYTHON), "-m", "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS],
         env=environment,
         cwd=ROOT,
         start_new_session=True,

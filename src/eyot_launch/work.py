@@ -38,7 +38,18 @@ def test(arguments: list[str]) -> int:
     with workshop() as environment:
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
-        command = [str(PYTHON), "-W", "error::ResourceWarning", "-m", "django", "test", "--noinput", "--parallel", "2", *(arguments or ["tests"])]
+        command = [
+            str(PYTHON),
+            "-W",
+            "error::ResourceWarning",
+            "-m",
+            "django",
+            "test",
+            "--noinput",
+            "--parallel",
+            "2",
+            *(arguments or ["tests"]),
+        ]
         return subprocess.run(command, env=environment, cwd=ROOT).returncode
 
 
@@ -60,7 +71,9 @@ def check() -> int:
     }
     failed = []
     for name, command in steps.items():
-        done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
+        done = subprocess.run(
+            command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+        )
         tell(f"{name}: {'fine' if done.returncode == 0 else 'FAILED'}")
         if done.returncode:
             failed.append(name)
@@ -73,7 +86,9 @@ def shots() -> int:
     with workshop() as environment:
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
-        return subprocess.run([str(PYTHON), "-m", "django", "test", "--noinput", "tests.shots"], env=environment, cwd=ROOT).returncode
+        return subprocess.run(
+            [str(PYTHON), "-m", "django", "test", "--noinput", "tests.shots"], env=environment, cwd=ROOT
+        ).returncode
 
 
 def bench() -> int:
@@ -81,7 +96,9 @@ def bench() -> int:
     with workshop() as environment:
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
-        return subprocess.run([str(PYTHON), "-m", "django", "test", "--noinput", "tests.benchmarks"], env=environment, cwd=ROOT).returncode
+        return subprocess.run(
+            [str(PYTHON), "-m", "django", "test", "--noinput", "tests.benchmarks"], env=environment, cwd=ROOT
+        ).returncode
 
 
 def core(arguments: list[str]) -> int:

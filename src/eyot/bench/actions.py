@@ -42,9 +42,13 @@ def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) 
         raise Refused(f"“{answer.trait}” is not a look that Eyot knows. Nothing was changed; your other answers stand.")
     if answer.level != "unseen" and answer.level not in trait.level_index:
         allowed = ", ".join(trait.level_index)
-        raise Refused(f"“{answer.level}” is not an answer to {answer.trait} (allowed: {allowed}). Nothing was changed; your other answers stand.")
+        raise Refused(
+            f"“{answer.level}” is not an answer to {answer.trait} (allowed: {allowed}). Nothing was changed; your other answers stand."
+        )
     if answer.stage not in Stage.values or answer.confidence not in Confidence.values:
-        raise Refused("The stage or how sure you are was not understood. Nothing was changed; your other answers stand.")
+        raise Refused(
+            "The stage or how sure you are was not understood. Nothing was changed; your other answers stand."
+        )
     if not egg.is_open:
         raise Refused(f"Egg {egg.number} is not open: there is nothing to look at yet.")
     look, _ = Look.objects.get_or_create(
@@ -76,7 +80,14 @@ def withdraw_look(egg: Egg, user: AbstractBaseUser, look_id: int, at: datetime) 
 
 @transaction.atomic
 def make_call(
-    judgement: ClutchJudgement, egg: Egg, user: AbstractBaseUser, verdicts: Mapping[str, tuple[str, int]], stage: str, note: str, key: UUID, at: datetime
+    judgement: ClutchJudgement,
+    egg: Egg,
+    user: AbstractBaseUser,
+    verdicts: Mapping[str, tuple[str, int]],
+    stage: str,
+    note: str,
+    key: UUID,
+    at: datetime,
 ) -> Call:
     """Adds a call: for each gene a verdict and the copies, with the chances as they stand now. Any member may."""
     known = set(judgement.model.pairing.given_genes)
@@ -86,7 +97,10 @@ def make_call(
     if not verdicts or not egg.is_open or stage not in Stage.values:
         raise Refused("A call needs an open egg and a verdict on each gene. No call was made; your looks stand.")
     label = label_of(judgement, verdicts)
-    call, made = Call.objects.get_or_create(key=key, defaults={"egg": egg, "stage": stage, "label": label, "note": note, "made_by_id": user.pk, "made_at": at})
+    call, made = Call.objects.get_or_create(
+        key=key,
+        defaults={"egg": egg, "stage": stage, "label": label, "note": note, "made_by_id": user.pk, "made_at": at},
+    )
     if made:
         posterior = judgement.inference.posteriors[judgement.index(egg)]
         for gene, (verdict, copies) in verdicts.items():

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
+from fractions import Fraction
 from typing import Any
 
 from eyot_core.genetics.pairing import Floats
@@ -14,15 +15,20 @@ from eyot_core.identify.answer import makers_after, parents_after
 from eyot_core.wording.chances import odds, percent
 
 from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, recessives
+from eyot.bench.models import Call, CalledGene
 from eyot.bench.queries import LIKELY, RULED_OUT, SETTLED, Frame
 from eyot.collection.models import CarriedGene
 from eyot.collection.wording import gene_statement, naming
-from eyot.season.models import Clutch, Egg
+from eyot.season.models import Clutch
 from eyot.season.queries import sire_names
 
+HARDLY_MOVED = 0.01
+CERTAIN = 1e-9
 TABLE_AXIS = 120
 BOX_WIDTH, BOX_HEIGHT = 560, 400
 DAYS_WIDTH, DAYS_LEFT = 1150, 40
+DAYS_AFTER_SHED = 30
+DAY_NAME_WIDTH, DAY_NAME_Y, DAY_NAME_DROP = 56, 24, 32
 
 
 @dataclass(frozen=True)
@@ -55,7 +61,7 @@ def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: 
     prior = judgement.chance_of(judgement.inference.expected, gene, form, copies)
     cells, found, maybe = [], 0, 0.0
     for frame in frames:
-        cell, chance = _cell(judgement, frame.egg, gene, form, copies)
+        cell, chance = _cell(judgement, frame, gene, form, copies)
         cells.append(cell)
         found += cell.mark in ("one", "two")
         maybe += chance if cell.mark == "doubt" else 0.0
@@ -64,15 +70,19 @@ def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: 
     return GeneRow(
         name,
         cells,
-        expected=f"{prior * eggs:.1f}",
-        found=str(found),
+        expected=f"{prior * eggs:.1f}" if eggs else odds(prior),
+        found=str(found) if eggs else "",
         thin=round(prior * TABLE_AXIS),
         thick=round(found / eggs * TABLE_AXIS) if eggs else 0,
         maybe=round(maybe / eggs * TABLE_AXIS) if eggs else 0,
     )
 
 
-def _cell(judgement: ClutchJudgement, egg: Egg, gene: str, form: str, copies: int) -> tuple[Cell, float]:
+def _cell(judgement: ClutchJudgement, frame: Frame, gene: str, form: str, copies: int) -> tuple[Cell, float]:
+    """The mark of one gene in one egg, and the chance that it counts as found: 1 or 0 by the call, where there is one."""
+    egg = frame.egg
+    if frame.call and (called := _called_cell(frame.call, gene, copies)):
+        return called
     if egg not in judgement.eggs or not egg.is_open:
         return Cell("unlooked", egg.get_state_display()), 0.0
     posterior = judgement.inference.posteriors[judgement.index(egg)]
@@ -82,7 +92,22 @@ def _cell(judgement: ClutchJudgement, egg: Egg, gene: str, form: str, copies: in
         return Cell("two" if copies == 2 else "one", percent(chance)), chance
     if looked and chance <= RULED_OUT:
         return Cell("none", percent(chance)), chance
-    return Cell("doubt" if looked else "unlooked", f"{percent(chance)}" + ("" if looked else ", from the parents")), chance
+    return Cell(
+        "doubt" if looked else "unlooked", f"{percent(chance)}" + ("" if looked else ", from the parents")
+    ), chance
+
+
+def _called_cell(call: Call, gene: str, copies: int) -> tuple[Cell, float] | None:
+    """The mark of one gene by the keeper's call, if the call speaks of it."""
+    entry = next((row for row in call.genes.all() if row.gene == gene), None)
+    if entry is None or entry.verdict == CalledGene.Verdict.UNKNOWN:
+        return None
+    words = f"called {entry.get_verdict_display().lower()}, {percent(entry.chance)} then"
+    if entry.verdict == CalledGene.Verdict.POSSIBLE:
+        return Cell("doubt", words), entry.chance
+    if entry.verdict == CalledGene.Verdict.NOT or entry.copies < copies:
+        return Cell("none", words), 0.0
+    return Cell("two" if copies == 2 else "one", words), 1.0
 
 
 @dataclass(frozen=True)
@@ -98,11 +123,22 @@ class ParentSays:
 def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
     """What the looks say of dam and sires, gene by gene of which something was uncertain."""
     after = parents_after(judgement.inference)
-    found = [ParentSays(clutch.dam.name, "dam", gene_words(clutch.dam.genes.all()), _sentences(judgement, clutch.dam.genes.all(), after["dam"]))]
+    found = [
+        ParentSays(
+            clutch.dam.name,
+            "dam",
+            gene_words(clutch.dam.genes.all()),
+            _sentences(judgement, clutch.dam.genes.all(), after["dam"]),
+        )
+    ]
     makers = makers_after(judgement.inference)
     for index, entry in enumerate(clutch.clutch_sires.all()):
         sentences = _sentences(judgement, entry.sire.genes.all(), after["sires"][index])
-        sentences += [f"{naming().gene(row['gene'])} on his X (female maker): {percent(row['on_x'])}." for row in makers if row["sire"] == index]
+        sentences += [
+            f"{naming().gene(row['gene'])} on his X (female maker): {percent(row['on_x'])}."
+            for row in makers
+            if row["sire"] == index
+        ]
         found.append(ParentSays(entry.sire.name, "sire", gene_words(entry.sire.genes.all()), sentences))
     return found
 
@@ -112,7 +148,9 @@ def gene_words(genes: Iterable[CarriedGene]) -> list[str]:
     return [gene_statement(gene) for gene in genes]
 
 
-def _sentences(judgement: ClutchJudgement, statements: Iterable[CarriedGene], uncertain: list[dict[str, Any]]) -> list[str]:
+def _sentences(
+    judgement: ClutchJudgement, statements: Iterable[CarriedGene], uncertain: list[dict[str, Any]]
+) -> list[str]:
     stated = {gene.gene: gene for gene in statements}
     found = []
     for row in uncertain:
@@ -123,6 +161,8 @@ def _sentences(judgement: ClutchJudgement, statements: Iterable[CarriedGene], un
         if there >= PROVEN_FROM:
             proof = _proving_egg(judgement, gene)
             found.append(f"{before} → proven{f' by egg {proof}' if proof else ''} ({percent(there)}).")
+        elif gene in stated and abs(there - float(Fraction(stated[gene].chance))) < HARDLY_MOVED:
+            found.append(f"{before}: no look has moved it yet.")
         else:
             found.append(f"{before}: now {percent(there)}.")
     return found
@@ -130,37 +170,44 @@ def _sentences(judgement: ClutchJudgement, statements: Iterable[CarriedGene], un
 
 def _proving_egg(judgement: ClutchJudgement, gene: str) -> int | None:
     """The hatchling that most surely shows the gene."""
-    chances = {egg.number: judgement.chance_of(judgement.inference.posteriors[i].children, gene, "shown", 2) for i, egg in enumerate(judgement.eggs)}
+    chances = {
+        egg.number: judgement.chance_of(judgement.inference.posteriors[i].children, gene, "shown", 2)
+        for i, egg in enumerate(judgement.eggs)
+    }
     best = max(chances, key=lambda number: chances[number], default=None)
     return best if best is not None and chances[best] > LIKELY else None
 
 
 @dataclass(frozen=True)
 class RecessiveSays:
-    """What holds for eggs not open yet and for siblings that do not show a recessive."""
+    """What holds for eggs not open yet and for siblings that do not show a recessive, as sentences."""
 
     name: str
-    next_egg: str
-    carried: str
-    at_least_one: str
-    shut: int
+    sentences: list[str]
 
 
 def recessives_say(judgement: ClutchJudgement) -> list[RecessiveSays]:
     """For each recessive: the chance of each unopened egg, and of each sibling that does not show it."""
+    return [RecessiveSays(naming().gene(gene), _recessive_sentences(judgement, gene)) for gene in recessives(judgement)]
+
+
+def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
     shut = sum(egg.is_shut for egg in judgement.eggs)
+    shown = judgement.chance_of(judgement.unseen_sibling, gene, "shown", 2)
+    carried = judgement.carried_if_not_shown(gene)
     found = []
-    for gene in recessives(judgement):
-        shown = judgement.chance_of(judgement.unseen_sibling, gene, "shown", 2)
+    if shown <= 0:
+        found.append("No egg of these parents can show it.")
+    elif shut:
+        at_least_one = percent(_at_least_one_shown(judgement, gene, shut))
         found.append(
-            RecessiveSays(
-                naming().gene(gene),
-                odds(shown),
-                odds(judgement.carried_if_not_shown(gene)),
-                percent(_at_least_one_shown(judgement, gene, shut)),
-                shut,
-            )
+            f"Each unopened egg shows it with a chance of {odds(shown)}, at least one of {shut} with {at_least_one}."
         )
+    certain = carried > 1 - CERTAIN
+    chance = "for certain" if certain else f"with a chance of {odds(carried)}"
+    found.append(
+        f"Each {'sibling' if shut < len(judgement.eggs) else 'egg'} that does not show it carries it {chance}."
+    )
     return found
 
 
@@ -173,7 +220,9 @@ def _at_least_one_shown(judgement: ClutchJudgement, gene: str, eggs: int) -> flo
         if weight > 0:
             one = hypotheses * 0
             one.flat[place] = 1.0
-            total += weight * at_least_one(min(1.0, judgement.chance_of(judgement.inference.unknown_under(one), gene, "shown", 2)), eggs)
+            total += weight * at_least_one(
+                min(1.0, judgement.chance_of(judgement.inference.unknown_under(one), gene, "shown", 2)), eggs
+            )
     return total
 
 
@@ -204,6 +253,7 @@ class DayMark:
     name: str
     on: date
     ahead: bool
+    name_y: int
 
 
 @dataclass(frozen=True)
@@ -215,6 +265,7 @@ class DayLine:
     today: int
     day: int
     ticks: list[tuple[int, int]]
+    is_over: bool
 
 
 def day_line(clutch: Clutch, today: date) -> DayLine | None:
@@ -222,20 +273,28 @@ def day_line(clutch: Clutch, today: date) -> DayLine | None:
     if clutch.laid_on is None:
         return None
     laid = clutch.laid_on
-    expected = expected_days(laid, clutch.out_on)
-    shed = clutch.shed_on or max(expected.shed_on, today)
-    span = max((shed - laid).days, (today - laid).days) + 5
+    expected = expected_days(laid, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today)
+    shed = clutch.shed_on or expected.shed_on
+    last = max(shed, min(today, shed + timedelta(days=DAYS_AFTER_SHED)))
+    span = (last - laid).days + 5
 
     def place(day: date) -> int:
         return round(DAYS_LEFT + (day - laid).days / span * (DAYS_WIDTH - 2 * DAYS_LEFT))
 
     known = [("laid", laid, False)]
     known += [("cut", clutch.cut_on, False)] if clutch.cut_on else []
-    known += [("out", clutch.out_on or expected.out_on, clutch.out_on is None), ("blue", expected.blue_on, expected.blue_on > today)]
+    known += [
+        ("out", clutch.out_on or expected.out_on, clutch.out_on is None),
+        ("blue", expected.blue_on, expected.blue_on > today),
+    ]
     known += [("shed", clutch.shed_on or expected.shed_on, clutch.shed_on is None)]
-    marks = [DayMark(place(day), name, day, ahead) for name, day, ahead in known]
+    marks: list[DayMark] = []
+    for name, day, ahead in known:
+        crowded = bool(marks) and place(day) - marks[-1].x < DAY_NAME_WIDTH and marks[-1].name_y == DAY_NAME_Y
+        marks.append(DayMark(place(day), name, day, ahead, DAY_NAME_Y + (DAY_NAME_DROP if crowded else 0)))
     ticks = [(round(DAYS_LEFT + d / span * (DAYS_WIDTH - 2 * DAYS_LEFT)), d) for d in range(10, min(span, 55), 10)]
-    return DayLine(marks, (place(expected.due_from), place(expected.due_to)), place(today), (today - laid).days, ticks)
+    due = (place(expected.due_from), place(expected.due_to))
+    return DayLine(marks, due, place(min(today, last)), (today - laid).days, ticks, is_over=today > last)
 
 
 def heading(clutch: Clutch, today: date) -> str:

@@ -8,11 +8,12 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cache, cached_property, lru_cache
 from typing import Any
 
 from eyot_core.catalogue import STAGES, builtin_catalogue
 from eyot_core.genetics.pairing import Floats, pairing_from, sex_index
+from eyot_core.genetics.shown import ShownClasses
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference, marginal
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
@@ -20,13 +21,11 @@ from eyot_core.identify.traits import TraitModel
 from eyot_core.reading import Node
 
 from eyot.bench.models import Look
-from eyot.collection.wording import naming
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import pairing_document
 
 PROVEN_FROM = 0.99
 MOST_LOOKS = 12
-MOST_GENOTYPES = 400
 WORTH_ASKING_BITS = 0.004
 
 
@@ -132,21 +131,23 @@ class ClutchJudgement:
         ]
 
     def combinations(self, egg: Egg, top: int) -> list[Combination]:
-        """The most probable combinations of what shows: hets are not told apart here."""
-        pairing = self.model.pairing
+        """The most probable combinations of what shows of one hatchling: hets are not told apart here."""
         posterior = self.inference.posteriors[self.index(egg)]
-        found: dict[str, Combination] = {}
-        for flat in (-posterior.children).argsort(axis=None)[:MOST_GENOTYPES]:
-            chance, before = float(posterior.children.flat[flat]), float(posterior.prior.flat[flat])
-            shown = self._shown(pairing.genotype_at(int(flat)))
-            key = naming().label(shown)
-            had = found.get(key, Combination(shown, 0.0, 0.0))
-            found[key] = Combination(shown, had.chance + chance, had.before + before)
-        return sorted(found.values(), key=lambda row: -row.chance)[:top]
+        return self._shown_combinations(posterior.children, posterior.prior, top)
 
-    def _shown(self, genotype: dict[str, list[str]]) -> dict[str, list[str]]:
-        genes = self.model.catalogue.genes
-        return {locus: alleles for locus, alleles in genotype.items() if len(alleles) == 2 or not genes[alleles[0]].is_recessive}
+    def what_can_come(self, top: int) -> list[Combination]:
+        """The most probable combinations of what shows of any egg of this pairing, before anything is seen."""
+        return self._shown_combinations(self.inference.expected, self.inference.expected, top)
+
+    def _shown_combinations(self, after: Floats, before: Floats, top: int) -> list[Combination]:
+        merged_after, merged_before = self._shown_classes.merged(after), self._shown_classes.merged(before)
+        best = (-merged_after).argsort(axis=None, kind="stable")[:top]
+        rows = [(int(index), float(merged_after.flat[index]), float(merged_before.flat[index])) for index in best]
+        return [Combination(self._shown_classes.genotype_at(index), *chances) for index, *chances in rows]
+
+    @cached_property
+    def _shown_classes(self) -> ShownClasses:
+        return ShownClasses(self.model.pairing)
 
     def next_looks(self, egg: Egg, stage: str) -> list[NextLook]:
         """Looks that were not answered at this stage or later, the most telling first."""
@@ -169,7 +170,10 @@ class ClutchJudgement:
         """For each stage the looks that tell siblings of this pairing apart, at most twelve, in the order in which keepers look."""
         found = {}
         for stage in STAGES:
-            gains = {trait: gain_bits(self.inference, self.inference.expected, trait, stage) for trait in self.model.catalogue.traits}
+            gains = {
+                trait: gain_bits(self.inference, self.inference.expected, trait, stage)
+                for trait in self.model.catalogue.traits
+            }
             best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]
             found[stage] = [trait for trait in gains if trait in best and gains[trait] > WORTH_ASKING_BITS]
         return found
@@ -180,7 +184,10 @@ class ClutchJudgement:
         return self.inference.next_hatchling()
 
     def carried_if_not_shown(self, gene: str) -> float:
-        """The trade's figure for a recessive: chance that a hatchling that does not show it carries it, from the parents and what siblings proved."""
+        """The trade's figure for a recessive: chance that one that does not show it carries it.
+
+        From the parents, and from what siblings proved of them.
+        """
         carried = self.chance_of(self.unseen_sibling, gene, "carried", 1)
         shown = self.chance_of(self.unseen_sibling, gene, "shown", 2)
         return carried / (1 - shown) if shown < 1 else 0.0
@@ -192,8 +199,9 @@ def recessives(judgement: ClutchJudgement) -> list[str]:
     return [gene for gene in judgement.model.pairing.given_genes if genes[gene].is_recessive]
 
 
+@cache
 def trait_words(trait: str) -> dict[str, Any]:
-    """The catalogue's words for a trait: question, levels with words, region."""
+    """The catalogue's words for a trait: name, question, levels with words, region."""
     return next(entry for entry in builtin_catalogue().document["traits"] if entry["id"] == trait)
 
 

@@ -29,7 +29,9 @@ class Look(models.Model):
     light = models.CharField(max_length=40, blank=True)
     seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     seen_at = models.DateTimeField()
-    key = models.UUIDField(default=uuid.uuid4, unique=True, help_text="given by the device, so that an answer sent twice counts once")
+    key = models.UUIDField(
+        default=uuid.uuid4, unique=True, help_text="given by the device, so that an answer sent twice counts once"
+    )
     withdrawn_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:

@@ -10,7 +10,7 @@ from eyot_core.drawing.glyphs import glyph
 from eyot_core.wording.chances import odds, percent
 
 from eyot.bench.judgement import ClutchJudgement, Combination, GeneChances, counting, plain, recessives, trait_words
-from eyot.bench.models import CalledGene, Look
+from eyot.bench.models import Call, CalledGene, Look
 from eyot.collection.wording import naming
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Egg, Stage
@@ -127,6 +127,7 @@ class BenchView:
 
     egg: Egg
     stage: str
+    stage_words: str
     rows: list[LookRow]
     more_rows: list[LookRow]
     answered: int
@@ -148,23 +149,28 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
     suggested = best[0].trait if best and best[0].gain > 0.01 else ""
     asked = judgement.traits_worth_asking[stage]
     here = {look.trait for look in counted if look.stage == stage}
-    first = [trait for trait in judgement.model.catalogue.traits if trait in asked or trait in here or trait == suggested]
+    first = [
+        trait for trait in judgement.model.catalogue.traits if trait in asked or trait in here or trait == suggested
+    ]
     rest = [trait for trait in judgement.model.catalogue.traits if trait not in first]
     at_stage = [look for look in counted if look.stage == stage]
 
     def row(trait: str) -> LookRow:
-        return _look_row(trait, [look for look in at_stage if look.trait == trait], numbers, reader_id, trait == suggested)
+        return _look_row(
+            trait, [look for look in at_stage if look.trait == trait], numbers, reader_id, trait == suggested
+        )
 
     lines = judgement.genes(egg)
     genes = [_gene_line(line, lines, counted) for line in lines]
     return BenchView(
         egg=egg,
         stage=stage,
+        stage_words=Stage(stage).label,
         rows=[row(trait) for trait in first],
         more_rows=[row(trait) for trait in rest],
         answered=len(counted),
         genes=genes,
-        candidates=[_candidate(row) for row in judgement.combinations(egg, 4)],
+        candidates=[candidate_of(row) for row in judgement.combinations(egg, 4)],
         next_step=_next_step(judgement, egg, stage, suggested),
         surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
         contradiction=judgement.inference.contradictions[judgement.index(egg)],
@@ -189,12 +195,14 @@ def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_i
     ]
     return LookRow(
         trait=trait,
-        name=plain(trait).capitalize(),
+        name=words["name"],
         question=words["question"],
         levels=levels,
         number=numbers[own.pk] if own else 0,
         answer=f"{plain(own.level)}" + ("" if own.confidence == "sure" else f", {own.confidence}") if own else "",
-        others=[f"{look.seen_by.get_username()}: {plain(look.level)}" for look in answers if look.seen_by_id != reader_id],
+        others=[
+            f"{look.seen_by.get_username()}: {plain(look.level)}" for look in answers if look.seen_by_id != reader_id
+        ],
         suggested=suggested,
         drawn=all(level.drawing for level in levels),
     )
@@ -202,9 +210,15 @@ def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_i
 
 def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look]) -> GeneLine:
     recessive = naming().catalogue.genes[line.gene].is_recessive
-    two = next((other.after for other in lines if other.gene == line.gene and other.form == "shown" and other.copies == 2), 0.0)
+    two = next(
+        (other.after for other in lines if other.gene == line.gene and other.form == "shown" and other.copies == 2), 0.0
+    )
     places = [round(step * AXIS) for step in line.steps]
-    moves = [(number, places[number]) for number in range(1, len(places)) if abs(places[number] - places[number - 1]) >= AXIS * 0.03]
+    moves = [
+        (number, places[number])
+        for number in range(1, len(places))
+        if abs(places[number] - places[number - 1]) >= AXIS * 0.03
+    ]
     thick = round(line.after * AXIS)
     return GeneLine(
         gene=line.gene,
@@ -236,9 +250,12 @@ def proposed_verdict(chance: float) -> str:
     return CalledGene.Verdict.NOT if chance <= RULED_OUT else CalledGene.Verdict.POSSIBLE
 
 
-def _candidate(row: Combination) -> Candidate:
+def candidate_of(row: Combination) -> Candidate:
+    """One combination in words and figures."""
     key = ".".join(sorted(allele for alleles in row.genotype.values() for allele in alleles)) or "normal"
-    return Candidate(naming().label(row.genotype), naming().trade_name(row.genotype), percent(row.chance), odds(row.before), key)
+    return Candidate(
+        naming().label(row.genotype), naming().trade_name(row.genotype), percent(row.chance), odds(row.before), key
+    )
 
 
 def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, trait: str) -> NextStep | None:
@@ -251,15 +268,30 @@ def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, trait: str) -> 
     sentence = ""
     if settling:
         gene = naming().gene(settling.gene)
-        sentence = f"A sure answer settles {gene} {odds(settling.chance)} times." if settling.chance > 0.05 else f"It says most of {gene}; one look alone won't settle it."
+        sentence = (
+            f"A sure answer settles {gene} {odds(settling.chance)} times."
+            if settling.chance > 0.05
+            else f"It says most of {gene}; one look alone won't settle it."
+        )
     before_shed = stage in (Stage.EGG, Stage.WET, Stage.BLUE)
-    waiting = "The same look after the first shed tells more: wait with what is doubtful." if before_shed and later > 1.4 * now else ""
-    return NextStep(trait, plain(trait).capitalize(), [(plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]], sentence, waiting)
+    waiting = (
+        "The same look after the first shed tells more: wait with what is doubtful."
+        if before_shed and later > 1.4 * now
+        else ""
+    )
+    return NextStep(
+        trait,
+        words["name"],
+        [(plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]],
+        sentence,
+        waiting,
+    )
 
 
 def _surprise(judgement: ClutchJudgement, egg: Egg, trait: str, expected: float) -> str:
     answers = sorted({plain(look.level) for look in judgement.looks[egg.pk] if look.trait == trait})
-    return f"{plain(trait).capitalize()} “{' / '.join(answers)}” hardly fits the rest with these parents ({odds(expected)}). Look again, in other light."
+    seen = f"{trait_words(trait)['name']} “{' / '.join(answers)}”"
+    return f"{seen} hardly fits the rest with these parents ({odds(expected)}). Look again, in other light."
 
 
 def trail_of(egg: Egg, looks: list[Look], reader_id: int) -> list[TrailEntry]:
@@ -270,15 +302,24 @@ def trail_of(egg: Egg, looks: list[Look], reader_id: int) -> list[TrailEntry]:
             look.seen_by.get_username(),
             look.get_stage_display(),
             "look",
-            f"{plain(look.trait).capitalize()}: {plain(look.level) if look.level != 'unseen' else 'can’t see'}, {look.confidence}",
+            _look_words(look),
             undo=look.pk if look.seen_by_id == reader_id and look.withdrawn_at is None else None,
             withdrawn=look.withdrawn_at is not None,
         )
         for look in looks
     ]
     for call in egg.calls.select_related("made_by").prefetch_related("genes"):
-        entries.append(TrailEntry(call.made_at, call.made_by.get_username(), call.get_stage_display(), "call", call.label, call.note))
+        entries.append(
+            TrailEntry(
+                call.made_at, call.made_by.get_username(), call.get_stage_display(), "call", call.label, call.note
+            )
+        )
     return sorted(entries, key=lambda entry: entry.at, reverse=True)  # type: ignore[arg-type,return-value]
+
+
+def _look_words(look: Look) -> str:
+    name = trait_words(look.trait)["name"]
+    return f"{name}: can’t see" if look.level == "unseen" else f"{name}: {plain(look.level)}, {look.confidence}"
 
 
 @dataclass(frozen=True)
@@ -288,12 +329,12 @@ class Frame:
     egg: Egg
     photo: Photo | None
     words: str
-    called: bool
+    call: Call | None = None
 
 
 def filmstrip(judgement: ClutchJudgement, clutch: Clutch) -> list[Frame]:
     """All eggs of a clutch in order, each with its latest photo and what it is held to be."""
-    eggs = clutch.eggs.prefetch_related("calls", Prefetch("photos", Photo.objects.order_by("taken_at")))
+    eggs = clutch.eggs.prefetch_related("calls__genes", Prefetch("photos", Photo.objects.order_by("taken_at")))
     return [_frame(judgement, egg) for egg in eggs]
 
 
@@ -301,9 +342,13 @@ def _frame(judgement: ClutchJudgement, egg: Egg) -> Frame:
     photos, calls = list(egg.photos.all()), list(egg.calls.all())
     photo = photos[-1] if photos else None
     if calls:
-        return Frame(egg, photo, calls[-1].label, True)
+        return Frame(egg, photo, calls[-1].label, calls[-1])
     if not egg.is_open:
-        return Frame(egg, photo, egg.get_state_display(), False)
+        return Frame(egg, photo, egg.get_state_display().lower())
     best = judgement.combinations(egg, 1)[0]
-    words = naming().label(best.genotype) + ("" if best.chance > SETTLED else "?") if judgement.looks[egg.pk] and best.chance > 0.3 else "no idea yet"
-    return Frame(egg, photo, words, False)
+    words = (
+        naming().label(best.genotype) + ("" if best.chance > SETTLED else "?")
+        if judgement.looks[egg.pk] and best.chance > 0.3
+        else "no idea yet"
+    )
+    return Frame(egg, photo, words)

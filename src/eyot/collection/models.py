@@ -90,8 +90,12 @@ class CarriedGene(models.Model):
     gene = models.CharField(max_length=40)
     copies = models.PositiveSmallIntegerField(choices=[(1, "one"), (2, "two")], default=1)
     known = models.CharField(max_length=10, choices=Known)
-    chance = models.CharField(max_length=12, default="1", validators=[valid_chance], help_text="that the copies are there")
-    on_chromosome = models.CharField(max_length=1, blank=True, choices=[("X", "X: female maker"), ("Y", "Y: male maker")])
+    chance = models.CharField(
+        max_length=12, default="1", validators=[valid_chance], help_text="that the copies are there"
+    )
+    on_chromosome = models.CharField(
+        max_length=1, blank=True, choices=[("X", "X: female maker"), ("Y", "Y: male maker")]
+    )
 
     class Meta:
         ordering = ["pk"]

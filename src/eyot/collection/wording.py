@@ -22,4 +22,5 @@ def naming() -> Naming:
 def gene_statement(gene: CarriedGene) -> str:
     """One gene of an animal in words, with how it is known; a keeper's own gene that the catalogue lacks by its own name."""
     name = naming().copies(gene.gene, gene.copies) if gene.gene in naming().catalogue.genes else gene.gene
-    return f"{CHANCES.get(gene.chance, f'{gene.chance} ')}{name} ({gene.get_known_display().lower()}{MAKERS.get(gene.on_chromosome, '')})"
+    chance = CHANCES.get(gene.chance, f"{gene.chance} ")
+    return f"{chance}{name} ({gene.get_known_display().lower()}{MAKERS.get(gene.on_chromosome, '')})"

@@ -51,7 +51,14 @@ TEMPLATES = [
         "OPTIONS": {"context_processors": ["django.template.context_processors.request", "eyot.shared.context.place"]},
     }
 ]
-DATABASES = {"default": {**env.db("EYOT_DATABASE"), "CONN_MAX_AGE": 60, "CONN_HEALTH_CHECKS": True, "OPTIONS": {"connect_timeout": 3}}}
+DATABASES = {
+    "default": {
+        **env.db("EYOT_DATABASE"),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"connect_timeout": 3},
+    }
+}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
 LOGIN_URL = "login"

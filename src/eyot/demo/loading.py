@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ProcessPoolExecutor
 from datetime import date, datetime, time, timedelta
 from typing import Any
+from uuid import uuid4
 
 import numpy as np
 from django.contrib.auth import get_user_model
@@ -19,30 +20,50 @@ from eyot_core.drawing.simulated import egg_photo, table_photo
 from eyot_core.identify.evidence import CONFIDENCE
 from eyot_core.identify.looks import drawn_looks, likeliest_looks
 
+from eyot.bench.actions import make_call
 from eyot.bench.models import Look
+from eyot.bench.queries import judged
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
-from eyot.demo.scenario import ANSWERED, CLUTCHES, OTHER_GENES, OTHER_NAMES, PARENTS, PLACES, DemoAnimal, DemoClutch, DemoEgg
+from eyot.demo.scenario import (
+    ANSWERED,
+    CALLED,
+    CLUTCHES,
+    OTHER_GENES,
+    OTHER_NAMES,
+    PARENTS,
+    PLACES,
+    DemoAnimal,
+    DemoCall,
+    DemoClutch,
+    DemoEgg,
+)
 from eyot.photos.actions import keep_picture
 from eyot.photos.files import Picture
 from eyot.season.models import Clutch, ClutchSire, Egg, Mating
+from eyot.season.queries import clutch_of, egg_of
 
 SEED = 20260
 NAME = "Withy Bed"
 Told = Callable[[str], None]
+Pixels = np.typing.NDArray[np.uint8]
+Pictures = dict[tuple[str, int, str], Pixels]
 
 
 def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | None = None) -> Collection:
-    """Makes the demo collection with its two accounts. All rows or none; then the photos."""
+    """Makes the demo collection with its two accounts: everything or, if it is stopped on the way, nothing."""
     day = today or timezone.localdate()
+    if photos:
+        tell("drawing the demo's simulated photos, about half a minute")
+    pictures = _draw_photos() if photos else {}
     with transaction.atomic():
         collection, keeper = _accounts(password)
         animals = {entry.name: _animal(collection, entry, day) for entry in (*PARENTS, *_others())}
         eggs = [pair for demo in CLUTCHES for pair in _clutch(collection, demo, animals, day)]
         for demo, entry, egg in eggs:
             _answer(demo, entry, egg, keeper)
-    if photos:
-        tell("drawing the demo's simulated photos")
-        _photograph([(demo, entry, egg) for demo, entry, egg in eggs if entry.truth], keeper)
+            _keep_photos(demo, egg, pictures, keeper)
+        for code, calls in CALLED.items():
+            _call(clutch_of(collection, code), calls, keeper)
     return collection
 
 
@@ -59,19 +80,40 @@ def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:
 def _others() -> list[DemoAnimal]:
     sexes = ("female", "male", "female")
     return [
-        DemoAnimal(name, sexes[index % 3], 1 + index % 9, OTHER_GENES[index % len(OTHER_GENES)], "Own trait, not proven yet." if index % 13 == 10 else "")
+        DemoAnimal(
+            name,
+            sexes[index % 3],
+            1 + index % 9,
+            OTHER_GENES[index % len(OTHER_GENES)],
+            "Own trait, not proven yet." if index % 13 == 10 else "",
+        )
         for index, name in enumerate(OTHER_NAMES)
     ]
 
 
 def _animal(collection: Collection, entry: DemoAnimal, today: date) -> Animal:
-    animal = Animal.objects.create(collection=collection, name=entry.name, sex=entry.sex, hatched_on=today - timedelta(days=365 * entry.age + 40), note=entry.note)
+    animal = Animal.objects.create(
+        collection=collection,
+        name=entry.name,
+        sex=entry.sex,
+        hatched_on=today - timedelta(days=365 * entry.age + 40),
+        note=entry.note,
+    )
     for gene in entry.genes:
-        CarriedGene.objects.create(animal=animal, gene=gene.gene, known=gene.known, copies=gene.copies, chance=gene.chance, on_chromosome=gene.on)
+        CarriedGene.objects.create(
+            animal=animal,
+            gene=gene.gene,
+            known=gene.known,
+            copies=gene.copies,
+            chance=gene.chance,
+            on_chromosome=gene.on,
+        )
     return animal
 
 
-def _clutch(collection: Collection, demo: DemoClutch, animals: dict[str, Animal], today: date) -> list[tuple[DemoClutch, DemoEgg, Egg]]:
+def _clutch(
+    collection: Collection, demo: DemoClutch, animals: dict[str, Animal], today: date
+) -> list[tuple[DemoClutch, DemoEgg, Egg]]:
     def ago(days: int | None) -> date | None:
         return None if days is None else today - timedelta(days=days)
 
@@ -98,7 +140,15 @@ def _egg(clutch: Clutch, number: int, entry: DemoEgg) -> Egg:
     across, down = PLACES[number - 1]
     weight = 58 + (number * 7) % 11 if entry.state == "out" else None
     return Egg.objects.create(
-        clutch=clutch, number=number, state=entry.state, stage=entry.stage, sex=entry.sex, across=across, down=down, note=entry.note, weight_g=weight
+        clutch=clutch,
+        number=number,
+        state=entry.state,
+        stage=entry.stage,
+        sex=entry.sex,
+        across=across,
+        down=down,
+        note=entry.note,
+        weight_g=weight,
     )
 
 
@@ -116,8 +166,16 @@ def _moment(day: date, number: int) -> datetime:
 
 def _seen_on(egg: Egg) -> date:
     clutch = egg.clutch
-    day = {"egg": clutch.cut_on, "wet": clutch.out_on, "shed": clutch.shed_on}.get(egg.stage) or clutch.shed_on or clutch.out_on
-    return min(day + timedelta(days=5 if egg.stage == "blue" else 0), timezone.localdate()) if day else timezone.localdate()
+    day = (
+        {"egg": clutch.cut_on, "wet": clutch.out_on, "shed": clutch.shed_on}.get(egg.stage)
+        or clutch.shed_on
+        or clutch.out_on
+    )
+    return (
+        min(day + timedelta(days=5 if egg.stage == "blue" else 0), timezone.localdate())
+        if day
+        else timezone.localdate()
+    )
 
 
 def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser) -> None:
@@ -131,22 +189,52 @@ def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser
         if random.random() > trait.clarity[egg.stage] * CONFIDENCE[confidence]:
             level = trait.levels[int(random.integers(len(trait.levels)))].id
         Look.objects.create(
-            egg=egg, trait=trait_id, level=level, stage=egg.stage, confidence=confidence, light="lamp", seen_by_id=keeper.pk, seen_at=_moment(_seen_on(egg), egg.number)
+            egg=egg,
+            trait=trait_id,
+            level=level,
+            stage=egg.stage,
+            confidence=confidence,
+            light="lamp",
+            seen_by_id=keeper.pk,
+            seen_at=_moment(_seen_on(egg), egg.number),
         )
 
 
-def _photograph(eggs: list[tuple[DemoClutch, DemoEgg, Egg]], keeper: AbstractBaseUser) -> None:
-    orders = []
-    for demo, entry, egg in eggs:
-        stages = ("egg", "shed") if egg.stage == "shed" else (egg.stage,)
-        orders += [(egg, stage, entry.truth, SEED + 100 * int(demo.code[2:]) + egg.number) for stage in stages]
+def _call(clutch: Clutch, calls: Mapping[int, DemoCall], keeper: AbstractBaseUser) -> None:
+    judgement = judged(clutch)
+    for number, call in calls.items():
+        egg = egg_of(clutch, number)
+        verdicts = {gene: call.verdicts.get(gene, ("not", 1)) for gene in judgement.model.pairing.given_genes}
+        moment = _moment(_seen_on(egg), number) + timedelta(hours=1)
+        make_call(judgement, egg, keeper, verdicts, egg.stage, call.note, uuid4(), moment)
+
+
+def _draw_photos() -> Pictures:
+    """The simulated photos of every egg that is open, drawn from its true genotype; touches no row."""
+    orders = {
+        (demo.code, number, stage): (stage, entry.truth, SEED + 100 * int(demo.code[2:]) + number)
+        for demo in CLUTCHES
+        for number, entry in enumerate(demo.eggs, 1)
+        for stage in _photo_stages(entry)
+    }
     with ProcessPoolExecutor() as pool:
-        pictures = pool.map(_drawn, [stage for _, stage, _, _ in orders], [truth for _, _, truth, _ in orders], [seed for _, _, _, seed in orders])
-        for (egg, stage, _, _), pixels in zip(orders, pictures, strict=True):
+        return dict(zip(orders, pool.map(_drawn, *zip(*orders.values(), strict=True)), strict=True))
+
+
+def _photo_stages(entry: DemoEgg) -> tuple[str, ...]:
+    if not entry.truth:
+        return ()
+    return ("egg", "shed") if entry.stage == "shed" else (entry.stage,)
+
+
+def _keep_photos(demo: DemoClutch, egg: Egg, pictures: Pictures, keeper: AbstractBaseUser) -> None:
+    for (code, number, stage), pixels in pictures.items():
+        if (code, number) == (demo.code, egg.number):
             day = egg.clutch.cut_on if stage == "egg" and egg.clutch.cut_on else _seen_on(egg)
-            keep_picture(egg, keeper, Picture(Image.fromarray(pixels), None), stage, _moment(day, egg.number), simulated=True)
+            picture = Picture(Image.fromarray(pixels), None)
+            keep_picture(egg, keeper, picture, stage, _moment(day, egg.number), simulated=True)
 
 
-def _drawn(stage: str, truth: str, seed: int) -> np.typing.NDArray[np.uint8]:
+def _drawn(stage: str, truth: str, seed: int) -> Pixels:
     looks = likeliest_looks(builtin_catalogue(), genotype_of(truth), "shed")
     return egg_photo(looks, seed) if stage == "egg" else table_photo(looks, seed, stage)

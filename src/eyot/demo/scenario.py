@@ -78,10 +78,48 @@ PARENTS = (
     DemoAnimal("Sedge", "female", 6, (_g("orange_dream"), _g("ultramel", D))),
     DemoAnimal("Bittern", "male", 5, (_g("ultramel", copies=2), _g("gravel"))),
 )
-OTHER_NAMES = (
-    "Alder Brook Burdock Catkin Comfrey Cress Dipper Fen Flag Heron Hollow Iris Kingcup Lapwing Loosestrife Mallow Meadow Mere Moss Nettle "
-    "Oxbow Pebble Plover Ramson Reed Rush Sandpiper Shingle Shoal Silt Snipe Sorrel Speedwell Spate Starwort Tansy Teal Thicket Warbler Weir"
-).split()
+OTHER_NAMES = [
+    "Alder",
+    "Brook",
+    "Burdock",
+    "Catkin",
+    "Comfrey",
+    "Cress",
+    "Dipper",
+    "Fen",
+    "Flag",
+    "Heron",
+    "Hollow",
+    "Iris",
+    "Kingcup",
+    "Lapwing",
+    "Loosestrife",
+    "Mallow",
+    "Meadow",
+    "Mere",
+    "Moss",
+    "Nettle",
+    "Oxbow",
+    "Pebble",
+    "Plover",
+    "Ramson",
+    "Reed",
+    "Rush",
+    "Sandpiper",
+    "Shingle",
+    "Shoal",
+    "Silt",
+    "Snipe",
+    "Sorrel",
+    "Speedwell",
+    "Spate",
+    "Starwort",
+    "Tansy",
+    "Teal",
+    "Thicket",
+    "Warbler",
+    "Weir",
+]
 OTHER_GENES: tuple[tuple[DemoGene, ...], ...] = (
     (_g("pastel"),),
     (_g("enchi"), _g("leopard")),
@@ -117,7 +155,13 @@ def _w03(text: str, sire: int) -> DemoEgg:
 
 CLUTCHES = (
     DemoClutch(
-        "W-04", "Marram", ("Fathom",), laid=58, cut=0, place="box 2, second shelf, vermiculite, 31.5 °C", note="Egg 4: yolk still large, window kept small. Look again tomorrow.",
+        "W-04",
+        "Marram",
+        ("Fathom",),
+        laid=58,
+        cut=0,
+        place="box 2, second shelf, vermiculite, 31.5 °C",
+        note="Egg 4: yolk still large, window kept small. Look again tomorrow.",
         eggs=(
             _w04("mojave black_pastel"),
             _w04("leopard yellow_belly"),
@@ -129,7 +173,15 @@ CLUTCHES = (
         ),
     ),
     DemoClutch(
-        "W-02", "Sallow", ("Culm",), laid=82, cut=24, out=22, shed=10, place="tubs 11 to 15", note="One slug. Egg 3 looks banana and was popped female: check the sexing.",
+        "W-02",
+        "Sallow",
+        ("Culm",),
+        laid=82,
+        cut=24,
+        out=22,
+        shed=10,
+        place="tubs 11 to 15",
+        note="One slug. Egg 3 looks banana and was popped female: check the sexing.",
         eggs=(
             _w02("fire enchi", "female"),
             _w02("vanilla fire", "female"),
@@ -140,7 +192,14 @@ CLUTCHES = (
         ),
     ),
     DemoClutch(
-        "W-03", "Osier", ("Tarn", "Rill"), laid=66, cut=8, out=6, place="tubs 3 to 10", note="Two sires this season. In the blue: leave colours for the shed.",
+        "W-03",
+        "Osier",
+        ("Tarn", "Rill"),
+        laid=66,
+        cut=8,
+        out=6,
+        place="tubs 3 to 10",
+        note="Two sires this season. In the blue: leave colours for the shed.",
         eggs=(
             _w03("cinnamon phantom", 0),
             _w03("ghi cinnamon", 1),
@@ -152,10 +211,33 @@ CLUTCHES = (
             _w03("cinnamon pastel", 1),
         ),
     ),
-    DemoClutch("W-06", "Teasel", ("Eddy",), laid=40, place="box 1, top shelf, perlite, 31.4 °C", note="Two axanthic lines: they do not complement. Normal-looking double hets at best; decide whether to keep any.", eggs=(DemoEgg("shut"),) * 6),
-    DemoClutch("W-07", "Coot", ("Dabble",), laid=None, note="Spider: wobble in all to some degree. Read the welfare note before pairing again.", locks=(64, 51, 37, 22, 9)),
     DemoClutch(
-        "V-09", "Sedge", ("Bittern",), laid=430, cut=372, out=370, shed=358, closed=300, note="Calls proven by shed tests.",
+        "W-06",
+        "Teasel",
+        ("Eddy",),
+        laid=40,
+        place="box 1, top shelf, perlite, 31.4 °C",
+        note="Two axanthic lines: they do not complement. Normal-looking double hets at best; decide whether to keep any.",
+        eggs=(DemoEgg("shut"),) * 6,
+    ),
+    DemoClutch(
+        "W-07",
+        "Coot",
+        ("Dabble",),
+        laid=None,
+        note="Spider: wobble in all to some degree. Read the welfare note before pairing again.",
+        locks=(64, 51, 37, 22, 9),
+    ),
+    DemoClutch(
+        "V-09",
+        "Sedge",
+        ("Bittern",),
+        laid=430,
+        cut=372,
+        out=370,
+        shed=358,
+        closed=300,
+        note="Calls proven by shed tests.",
         eggs=(
             _truth("ultramel ultramel orange_dream", state="out", stage="adult", sex="female"),
             _truth("ultramel gravel", state="out", stage="adult", sex="male"),
@@ -164,11 +246,11 @@ CLUTCHES = (
         ),
     ),
 )
-PLACES = ((0.2, 0.22), (0.5, 0.05), (0.86, 0.2), (0.22, 0.78), (0.52, 0.6), (0.88, 0.72), (0.5, 0.98), (0.05, 0.5))
+PLACES = ((0.12, 0.04), (0.5, 0.0), (0.9, 0.06), (0.08, 0.5), (0.52, 0.45), (0.9, 0.53), (0.3, 0.96), (0.72, 0.93))
 """Where eggs lie in a box, across and down."""
 
 ANSWERED: dict[str, dict[int, tuple[str, ...]]] = {
-    "W-04": {1: ("lobe_spots", "head_stamp", "lightness"), 2: ("lobe_shape", "lobe_spots", "pattern_amount"), 4: ("lobe_attach", "head_stamp"), 5: ("lobe_attach", "lobe_shape")},
+    "W-04": {1: ("lobe_spots", "lightness"), 2: ("lobe_shape",)},
     "W-02": {
         1: ("head_lightness", "head_stamp", "banding", "flank_lines", "dark_pigment", "lobe_tone"),
         2: ("head_lightness", "head_stamp", "head_blush", "lightness", "flank_lines", "dark_pigment", "banding"),
@@ -178,3 +260,24 @@ ANSWERED: dict[str, dict[int, tuple[str, ...]]] = {
     "W-03": {3: ("dark_pigment", "head_stamp"), 6: ("lightness", "lobe_shape")},
 }
 """Which looks the keeper has answered already; their answers are drawn from the true genotype, with a keeper's mistakes."""
+
+
+@dataclass(frozen=True)
+class DemoCall:
+    """One call: of each gene that the pairing can give a verdict; those not named are "not"."""
+
+    verdicts: dict[str, tuple[str, int]]
+    note: str
+
+
+PROVEN = "Confirmed by a shed test (simulated)."
+CALLED: dict[str, dict[int, DemoCall]] = {
+    "V-09": {
+        1: DemoCall({"ultramel": ("sure", 2), "orange_dream": ("sure", 1)}, PROVEN),
+        2: DemoCall({"gravel": ("sure", 1)}, PROVEN),
+        3: DemoCall({"ultramel": ("sure", 2), "gravel": ("sure", 1)}, PROVEN),
+        4: DemoCall({"orange_dream": ("sure", 1), "gravel": ("sure", 1)}, PROVEN),
+    },
+    "W-02": {1: DemoCall({"fire": ("likely", 1), "enchi": ("likely", 1), "vanilla": ("possible", 1)}, "Head pale.")},
+}
+"""Calls that the keeper has made already."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
@@ -16,18 +17,31 @@ from eyot.photos.models import Photo
 from eyot.season.models import Egg
 
 
-def add_photo(egg: Egg, user: AbstractBaseUser, file: UploadedFile, stage: str, at: datetime) -> Photo | NoPicture:
+def add_photo(egg: Egg, user: AbstractBaseUser, file: UploadedFile[Any], stage: str, at: datetime) -> Photo | NoPicture:
     """Takes in one file for a hatchling: stored and recorded, or a reason why not (then nothing is changed)."""
-    picture = picture_from(file.file, file.name or "This file", file.size or 0)
+    name = file.name or "This file"
+    if file.file is None:
+        return NoPicture(f"{name} is empty. Choose it again.")
+    picture = picture_from(file.file, name, file.size or 0)
     if isinstance(picture, NoPicture):
         return picture
     taken = timezone.make_aware(picture.taken_at) if picture.taken_at else at
     return keep_picture(egg, user, picture, stage, min(taken, at))
 
 
-def keep_picture(egg: Egg, user: AbstractBaseUser, picture: Picture, stage: str, at: datetime, *, simulated: bool = False) -> Photo:
+def keep_picture(
+    egg: Egg, user: AbstractBaseUser, picture: Picture, stage: str, at: datetime, *, simulated: bool = False
+) -> Photo:
     """Stores a checked picture and its row; if the row can't be written, the files are taken away again."""
-    photo = Photo(egg=egg, stage=stage, taken_at=at, width=picture.image.width, height=picture.image.height, added_by_id=user.pk, simulated=simulated)
+    photo = Photo(
+        egg=egg,
+        stage=stage,
+        taken_at=at,
+        width=picture.image.width,
+        height=picture.image.height,
+        added_by_id=user.pk,
+        simulated=simulated,
+    )
     folder = Path(settings.MEDIA_ROOT) / photo.folder
     store(picture, folder)
     try:

@@ -5,6 +5,7 @@ What is stored is drawn anew from the pixels, so nothing of the file's own data 
 
 from __future__ import annotations
 
+import contextlib
 import io
 import shutil
 import warnings
@@ -47,14 +48,19 @@ class Picture:
 def picture_from(file: IO[bytes], name: str, size: int) -> Picture | NoPicture:
     """The picture in a file, or why there is none. Never raises for what a file may hold."""
     if size > MOST_BYTES:
-        return NoPicture(f"{name} has {size / 1048576:.0f} MB; at most {MOST_BYTES // 1048576} MB can be taken. Save it smaller and add it again.")
+        return NoPicture(
+            f"{name} has {size / 1048576:.0f} MB; at most {MOST_BYTES // 1048576} MB can be taken. Save it smaller and add it again."
+        )
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             image = Image.open(file, formats=FORMATS)
             if image.width * image.height > MOST_PIXELS:
                 megapixels = image.width * image.height / 1e6
-                return NoPicture(f"{name} has {megapixels:.0f} megapixels; at most {MOST_PIXELS // 1_000_000} can be taken. Save it smaller and add it again.")
+                return NoPicture(
+                    f"{name} has {megapixels:.0f} megapixels; at most {MOST_PIXELS // 1_000_000} can be taken. "
+                    "Save it smaller and add it again."
+                )
             taken_at = _taken_at(image)
             image.draft("RGB", (SIZES["full"], SIZES["full"]))
             image.load()
@@ -76,10 +82,13 @@ def _clean(image: Image.Image) -> Image.Image:
     upright = ImageOps.exif_transpose(image)
     profile = upright.info.get("icc_profile")
     if profile and upright.mode == "RGB":
-        try:
-            upright = ImageCms.profileToProfile(upright, ImageCms.ImageCmsProfile(io.BytesIO(profile)), ImageCms.createProfile("sRGB")) or upright
-        except (ImageCms.PyCMSError, OSError):
-            pass
+        with contextlib.suppress(ImageCms.PyCMSError, OSError):
+            upright = (
+                ImageCms.profileToProfile(
+                    upright, ImageCms.ImageCmsProfile(io.BytesIO(profile)), ImageCms.createProfile("sRGB")
+                )
+                or upright
+            )
     if upright.mode in ("RGBA", "LA", "PA", "P"):
         ground = Image.new("RGBA", upright.size, (198, 198, 198, 255))
         upright = Image.alpha_composite(ground, upright.convert("RGBA"))

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from django.core.files.uploadedfile import UploadedFile
 from django.core.files.uploadhandler import TemporaryFileUploadHandler
 
 from eyot.photos.files import MOST_BYTES
 
 
 class BoundedUploadHandler(TemporaryFileUploadHandler):
-    """Keeps a file on disk up to a little over the limit; what comes after is counted, not kept. The size says that it was too large."""
+    """Keeps a file on disk up to a little over the limit; what comes after is counted, not kept."""
 
     def new_file(self, *args: object, **kwargs: object) -> None:
         super().new_file(*args, **kwargs)  # type: ignore[arg-type]
@@ -19,6 +18,3 @@ class BoundedUploadHandler(TemporaryFileUploadHandler):
         self.received += len(raw_data)
         if self.received <= MOST_BYTES + self.chunk_size:
             super().receive_data_chunk(raw_data, start)
-
-    def file_complete(self, file_size: int) -> UploadedFile | None:
-        return super().file_complete(file_size)

@@ -15,7 +15,9 @@ from eyot.photos.models import Photo
 
 def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
     """One size of one photo; 404 for another collection's."""
-    photo = get_object_or_404(Photo.objects.select_related("egg__clutch"), pk=photo_id, egg__clutch__collection=request.collection)
+    photo = get_object_or_404(
+        Photo.objects.select_related("egg__clutch"), pk=photo_id, egg__clutch__collection=request.collection
+    )
     path = Path(settings.MEDIA_ROOT) / photo.folder / f"{size}.jpg"
     if size not in SIZES or not path.is_file():
         raise Http404

@@ -20,7 +20,7 @@ class Stage(models.TextChoices):
     ADULT = "adult", "adult"
 
 
-assert tuple(Stage.values) == STAGES  # noqa: S101  one order of stages in core and application
+assert tuple(Stage.values) == STAGES
 
 
 class Clutch(models.Model):
@@ -102,7 +102,11 @@ class Egg(models.Model):
     def code(self) -> str:
         """The hatchling's ID: year, clutch, egg."""
         laid = self.clutch.laid_on
-        return f"{laid:%y}-{self.clutch.code.replace('-', '')}-{self.number}" if laid else f"{self.clutch.code}-{self.number}"
+        return (
+            f"{laid:%y}-{self.clutch.code.replace('-', '')}-{self.number}"
+            if laid
+            else f"{self.clutch.code}-{self.number}"
+        )
 
     @property
     def is_open(self) -> bool:

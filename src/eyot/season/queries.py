@@ -33,7 +33,9 @@ def egg_of(clutch: Clutch, number: int) -> Egg:
 
 def open_calls_by_clutch(collection: Collection) -> dict[int, int]:
     """How many hatchlings are open and not called yet, by clutch, in clutches that are not closed."""
-    waiting = Egg.objects.filter(clutch__collection=collection, clutch__closed_on=None, state__in=[Egg.State.OPEN, Egg.State.OUT], calls=None)
+    waiting = Egg.objects.filter(
+        clutch__collection=collection, clutch__closed_on=None, state__in=[Egg.State.OPEN, Egg.State.OUT], calls=None
+    )
     return dict(waiting.values("clutch").annotate(count=Count("pk")).order_by().values_list("clutch", "count"))
 
 

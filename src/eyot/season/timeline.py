@@ -6,11 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 
-from eyot_core.hatchery.days import BLUE_AFTER_DAYS, expected_days
+from eyot_core.hatchery.days import expected_days
 
 from eyot.season.models import Clutch
 
 WIDTH, LEFT, ROW = 930, 190, 92
+MONTH_NAME_WIDTH = 80
 
 
 @dataclass(frozen=True)
@@ -65,15 +66,21 @@ def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
 def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
     if clutch.laid_on is None:
         return [("lock", mating.on) for mating in clutch.matings.all()] + [("to be laid", today + timedelta(days=21))]
-    expected = expected_days(clutch.laid_on, clutch.out_on)
-    cut = clutch.cut_on or max(expected.due_from, today)
-    blue = (clutch.out_on or expected.out_on) + timedelta(days=BLUE_AFTER_DAYS)
-    return [("laid", clutch.laid_on), ("cut", cut), ("out", max(expected.out_on, cut)), ("blue", blue), ("shed", clutch.shed_on or expected.shed_on)]
+    expected = expected_days(clutch.laid_on, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today)
+    return [
+        ("laid", clutch.laid_on),
+        ("cut", clutch.cut_on or min(max(expected.due_from, today), expected.out_on)),
+        ("out", expected.out_on),
+        ("blue", expected.blue_on),
+        ("shed", clutch.shed_on or expected.shed_on),
+    ]
 
 
 def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> Row:
     days = _days_of(clutch, today)
-    glyphs = [Glyph(kind, place(day), day, day > today or (kind == "cut" and clutch.cut_on is None)) for kind, day in days]
+    glyphs = [
+        Glyph(kind, place(day), day, day > today or (kind == "cut" and clutch.cut_on is None)) for kind, day in days
+    ]
     due = None
     if clutch.laid_on:
         expected = expected_days(clutch.laid_on)
@@ -86,7 +93,7 @@ def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> R
 def _months(first: date, last: date, place: Callable[[date], int]) -> list[tuple[int, str]]:
     found, day = [], first.replace(day=1)
     while day <= last:
-        if day >= first:
+        if day >= first and place(day) < WIDTH - MONTH_NAME_WIDTH:
             found.append((place(day), f"{day:%B}"))
         day = (day + timedelta(days=32)).replace(day=1)
     return found

@@ -7,6 +7,8 @@ from eyot.shared.views import alive
 
 urlpatterns = [
     path("alive", alive, name="alive"),
-    path("login/", LoginView.as_view(template_name="shared/login.html", redirect_authenticated_user=True), name="login"),
+    path(
+        "login/", LoginView.as_view(template_name="shared/login.html", redirect_authenticated_user=True), name="login"
+    ),
     path("logout/", LogoutView.as_view(), name="logout"),
 ]

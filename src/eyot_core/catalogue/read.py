@@ -72,7 +72,7 @@ def _linkages(entries: list[Node], loci: dict[str, Locus]) -> tuple[Linkage, ...
     taken: set[str] = set()
     for entry in entries:
         entry.object(["loci", "recombination"])
-        names = entry.child("loci").list()
+        names = entry.child("loci").entries()
         if len(names) != 2:
             raise entry.child("loci").wrong(f"loci must name two loci, got {len(names)}")
         for name in names:
@@ -80,7 +80,9 @@ def _linkages(entries: list[Node], loci: dict[str, Locus]) -> tuple[Linkage, ...
             if locus.on_sex_chromosome:
                 raise name.wrong(f"linked loci must be autosomal; {shown(locus.id)} is on the sex chromosomes")
             if locus.id in taken:
-                raise name.wrong(f"the locus {shown(locus.id)} stands in two places of the linkage list; one is allowed")
+                raise name.wrong(
+                    f"the locus {shown(locus.id)} stands in two places of the linkage list; one is allowed"
+                )
             taken.add(locus.id)
         found.append(Linkage((names[0].value, names[1].value), entry.child("recombination").number(0, 0.5)))
     return tuple(found)
@@ -113,7 +115,7 @@ def _level(entry: Node) -> Level:
 
 def _trait(entry: Node) -> Trait:
     entry.object(["id", "levels", "clarity"])
-    levels = _by_id(entry.child("levels").list(), _level)
+    levels = _by_id(entry.child("levels").entries(), _level)
     if not levels:
         raise entry.child("levels").wrong("levels must hold at least one level")
     clarity = entry.child("clarity").object(STAGES, [])
@@ -134,13 +136,13 @@ class _RuleReader:
         self.traits = traits
 
     def when(self, entry: Node) -> When:
-        return tuple(self.condition(node) for node in entry.child("when").list())
+        return tuple(self.condition(node) for node in entry.child("when").entries())
 
     def condition(self, node: Node) -> Condition:
         node.object(["copies"])
         if node.has("gene") == node.has("locus"):
             raise node.wrong("a condition names either a gene or a locus")
-        numbers = node.child("copies").list()
+        numbers = node.child("copies").entries()
         if not numbers:
             raise node.child("copies").wrong("copies must hold at least one of 0, 1 and 2")
         copies = frozenset(number.whole(0, 2) for number in numbers)
@@ -151,7 +153,7 @@ class _RuleReader:
     def stages(self, entry: Node) -> frozenset[str]:
         if not entry.has("stages"):
             return frozenset(STAGES)
-        stages = entry.child("stages").list()
+        stages = entry.child("stages").entries()
         if not stages:
             raise entry.child("stages").wrong("stages, where given, must not be empty")
         return frozenset(stage.choice(STAGES, "a stage") for stage in stages)

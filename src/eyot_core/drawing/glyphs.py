@@ -26,7 +26,9 @@ LIGHT = _box("l", 0, 0, 36, 26)
 FRAME = _box("o", 0.5, 0.5, 35, 25)
 HEAD = _path("l", "M4 13C4 7 12 3 22 4C29 4 33 9 33 13C33 17 29 22 22 22C12 23 4 19 4 13Z")
 HEAD_LINE = HEAD.replace('"l"', '"o"')
-FACE = _path("l", "M2 16C4 9 12 5 22 5L36 6V22H14C7 22 3 20 2 16Z") + _path("o", "M2 16C4 9 12 5 22 5L36 6M36 22H14C7 22 3 20 2 16")
+FACE = _path("l", "M2 16C4 9 12 5 22 5L36 6V22H14C7 22 3 20 2 16Z") + _path(
+    "o", "M2 16C4 9 12 5 22 5L36 6M36 22H14C7 22 3 20 2 16"
+)
 EYE = _oval("d", 14, 11.5, 2.6, 2.6)
 
 
@@ -58,7 +60,10 @@ def _hatched(step: float) -> str:
 
 def _flames(height: float, count: int) -> str:
     width = 36 / count
-    teeth = "".join(f"L{i * width + width / 2:g} {20 - height * (0.7 + 0.3 * (i % 2)):g}L{(i + 1) * width:g} 20" for i in range(count))
+    teeth = "".join(
+        f"L{i * width + width / 2:g} {20 - height * (0.7 + 0.3 * (i % 2)):g}L{(i + 1) * width:g} 20"
+        for i in range(count)
+    )
     return FLANK + _path("l", f"M0 20{teeth}V26H0Z")
 
 
@@ -76,9 +81,15 @@ DRAWN: dict[str, dict[str, str]] = {
     "lobe_shape": {
         "rounded": _lobes(_oval("l", 7, 10, 5, 6) + _oval("l", 18, 10, 5, 6) + _oval("l", 29, 10, 5, 6)),
         "tall": _lobes(_oval("l", 7, 10, 3, 9) + _oval("l", 18, 10, 3, 9) + _oval("l", 29, 10, 3, 9)),
-        "joined": _lobes(_oval("l", 7, 10, 5, 6) + _oval("l", 18, 10, 5, 6) + _oval("l", 29, 10, 5, 6) + _box("l", 7, 8, 22, 4)),
-        "keyhole": _lobes(_oval("l", 10, 8, 7, 6) + _oval("l", 27, 8, 7, 6), _path("l", "M7 21L9 10H11L13 21ZM24 21L26 10H28L30 21Z")),
-        "broken": _lobes(_path("l", "M4 6H9V12H4ZM7 14H12V18H7ZM15 4H20V9H15ZM22 11H26V17H22ZM28 5H33V8H28ZM14 13H18V16H14Z")),
+        "joined": _lobes(
+            _oval("l", 7, 10, 5, 6) + _oval("l", 18, 10, 5, 6) + _oval("l", 29, 10, 5, 6) + _box("l", 7, 8, 22, 4)
+        ),
+        "keyhole": _lobes(
+            _oval("l", 10, 8, 7, 6) + _oval("l", 27, 8, 7, 6), _path("l", "M7 21L9 10H11L13 21ZM24 21L26 10H28L30 21Z")
+        ),
+        "broken": _lobes(
+            _path("l", "M4 6H9V12H4ZM7 14H12V18H7ZM15 4H20V9H15ZM22 11H26V17H22ZM28 5H33V8H28ZM14 13H18V16H14Z")
+        ),
         "absent": FLANK,
     },
     "lobe_spots": {
@@ -91,7 +102,9 @@ DRAWN: dict[str, dict[str, str]] = {
     "belly_edge": {
         "plain": TOP + _box("l", 0, 12, 36, 14) + _path("d", "M0 12Q9 15 18 12T36 12V11H0Z"),
         "flecked": TOP + _box("l", 0, 12, 36, 14) + _specks("d", 14, 20, 9),
-        "jagged": TOP + _box("l", 0, 12, 36, 14) + _path("d", "M0 11L4 19L8 12L13 20L17 12L22 18L26 12L31 20L36 12V11Z"),
+        "jagged": TOP
+        + _box("l", 0, 12, 36, 14)
+        + _path("d", "M0 11L4 19L8 12L13 20L17 12L22 18L26 12L31 20L36 12V11Z"),
         "clean": TOP + _box("l", 0, 12, 36, 14),
     },
     "belly_marks": {
@@ -146,22 +159,37 @@ DRAWN: dict[str, dict[str, str]] = {
     "pattern_order": {
         "ordinary": _lobes(_oval("l", 7, 9, 5, 5) + _oval("l", 20, 11, 6, 7) + _oval("l", 31, 8, 3, 4)),
         "uniform": _lobes("".join(_oval("l", x, 10, 4, 6) for x in (5, 14, 23, 32))),
-        "scrambled": DARK + _path("l", "M2 3L10 6L6 12L13 16L5 22L2 15ZM15 2L22 5L17 10ZM20 12L28 8L25 18L33 21L22 24L18 18ZM29 2L34 6L31 11Z"),
+        "scrambled": DARK
+        + _path(
+            "l", "M2 3L10 6L6 12L13 16L5 22L2 15ZM15 2L22 5L17 10ZM20 12L28 8L25 18L33 21L22 24L18 18ZM29 2L34 6L31 11Z"
+        ),
         "granite": LIGHT + FRAME + _specks("d", 2, 24, 40, 1.3),
     },
     "head_stamp": {
         "normal": HEAD + _path("d", "M9 13C11 8 17 6 24 7L31 9V17L24 19C17 20 11 18 9 13Z") + HEAD_LINE,
-        "busy": HEAD + _path("d", "M9 13C11 8 17 6 24 7L31 9V17L24 19C17 20 11 18 9 13Z") + _oval("l", 17, 11, 2, 1.4) + _oval("l", 23, 15, 2, 1.4) + _oval("l", 26, 10, 1.4, 1.2) + HEAD_LINE,
+        "busy": HEAD
+        + _path("d", "M9 13C11 8 17 6 24 7L31 9V17L24 19C17 20 11 18 9 13Z")
+        + _oval("l", 17, 11, 2, 1.4)
+        + _oval("l", 23, 15, 2, 1.4)
+        + _oval("l", 26, 10, 1.4, 1.2)
+        + HEAD_LINE,
         "reduced": HEAD + _oval("d", 15, 12, 2, 1.6) + _oval("d", 22, 15, 2.4, 1.4) + HEAD_LINE,
         "washed_out": HEAD + _path("m", "M9 13C11 8 17 6 24 7L31 9V17L24 19C17 20 11 18 9 13Z") + HEAD_LINE,
         "wiped": HEAD + HEAD_LINE,
         "solid_dark": HEAD.replace('"l"', '"d"'),
     },
     "head_lightness": {
-        "same": _box("m", 18, 8, 18, 10) + _oval("m", 12, 13, 10, 8) + _path("o", "M22 8H36M22 18H36") + _path("o", "M2 13A10 8 0 1 1 22 13A10 8 0 1 1 2 13"),
-        "lighter": _box("m", 18, 8, 18, 10) + _oval("l", 12, 13, 10, 8) + _path("o", "M2 13A10 8 0 1 1 22 13A10 8 0 1 1 2 13"),
+        "same": _box("m", 18, 8, 18, 10)
+        + _oval("m", 12, 13, 10, 8)
+        + _path("o", "M22 8H36M22 18H36")
+        + _path("o", "M2 13A10 8 0 1 1 22 13A10 8 0 1 1 2 13"),
+        "lighter": _box("m", 18, 8, 18, 10)
+        + _oval("l", 12, 13, 10, 8)
+        + _path("o", "M2 13A10 8 0 1 1 22 13A10 8 0 1 1 2 13"),
         "darker": _box("m", 18, 8, 18, 10) + _oval("d", 12, 13, 10, 8),
-        "white": _box("d", 18, 8, 18, 10) + _oval("l", 12, 13, 10, 8) + _path("o", "M2 13A10 8 0 1 1 22 13A10 8 0 1 1 2 13"),
+        "white": _box("d", 18, 8, 18, 10)
+        + _oval("l", 12, 13, 10, 8)
+        + _path("o", "M2 13A10 8 0 1 1 22 13A10 8 0 1 1 2 13"),
     },
     "head_blush": {
         "none": HEAD.replace('"l"', '"d"'),
@@ -174,7 +202,13 @@ DRAWN: dict[str, dict[str, str]] = {
         "missing": FACE + _path("d", "M16 9L36 8V19L12 17Z") + EYE,
         "wide": FACE + _path("d", "M16 9L36 7V8L16 11ZM14 18L36 20V21L12 19Z") + EYE,
     },
-    "lightness": {"normal": _hatched(6), "darker": _hatched(3.4), "very_dark": DARK, "lighter": _hatched(11), "very_light": LIGHT + FRAME},
+    "lightness": {
+        "normal": _hatched(6),
+        "darker": _hatched(3.4),
+        "very_dark": DARK,
+        "lighter": _hatched(11),
+        "very_light": LIGHT + FRAME,
+    },
     "contrast": {
         "normal": _box("m", 0, 0, 18, 26) + _box("d", 18, 0, 18, 26),
         "low": _hatched(4),
@@ -209,4 +243,5 @@ def glyph(trait: str, level: str) -> str:
     inner = CANT_SEE if level == "unseen" else DRAWN.get(trait, {}).get(level, "")
     if not inner:
         return ""
-    return f'<svg class="glyph" viewBox="0 0 {WIDTH} {HEIGHT}" aria-hidden="true" focusable="false">{inner}</svg>'
+    kind = "glyph eye" if level == "unseen" else "glyph"
+    return f'<svg class="{kind}" viewBox="0 0 {WIDTH} {HEIGHT}" aria-hidden="true" focusable="false">{inner}</svg>'

@@ -25,7 +25,13 @@ GROUND = {
     "purple": (150, 118, 140),
     "absent": (248, 238, 222),
 }
-HUE = {"yellow": (1.1, 1.02, 0.7), "orange": (1.12, 0.9, 0.68), "grey": (0.9, 0.95, 1.06), "purple": (1.0, 0.88, 1.08), "white_cream": (1.12, 1.1, 1.08)}
+HUE = {
+    "yellow": (1.1, 1.02, 0.7),
+    "orange": (1.12, 0.9, 0.68),
+    "grey": (0.9, 0.95, 1.06),
+    "purple": (1.0, 0.88, 1.08),
+    "white_cream": (1.12, 1.1, 1.08),
+}
 LIGHTNESS = {"normal": 1.0, "darker": 0.72, "very_dark": 0.42, "lighter": 1.25, "very_light": 1.55}
 CHROMA = {"full": 1.0, "muted": 0.55, "stripped": 0.05}
 WHITE = (246, 243, 236)

@@ -18,7 +18,9 @@ from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
 from eyot_core.drawing.palette import linear, to_srgb
 from eyot_core.drawing.skin import skin_colours
 
-PROFILE = PchipInterpolator([0, 0.012, 0.04, 0.085, 0.28, 0.55, 0.78, 0.905, 1], [0.2, 0.43, 0.66, 0.465, 0.86, 1, 0.8, 0.42, 0.03])
+PROFILE = PchipInterpolator(
+    [0, 0.012, 0.04, 0.085, 0.28, 0.55, 0.78, 0.905, 1], [0.2, 0.43, 0.66, 0.465, 0.86, 1, 0.8, 0.42, 0.03]
+)
 STATIONS = 1500
 TEXTURE = (192, 1400)
 PAPER = (206, 208, 206)
@@ -53,7 +55,9 @@ def coiled_body(width: int, height: int, random: np.random.Generator, thick: flo
     angle = 2 * np.pi * turned + random.uniform(0, 6)
     radius = pitch * (turned - 0.2)
     wobble = 1 + 0.02 * np.sin(3 * angle + random.uniform(0, 6))
-    line = np.stack([width / 2 + radius * wobble * np.cos(angle), height / 2 + 0.88 * radius * wobble * np.sin(angle)], axis=1)
+    line = np.stack(
+        [width / 2 + radius * wobble * np.cos(angle), height / 2 + 0.88 * radius * wobble * np.sin(angle)], axis=1
+    )
     return _body(line, thick * width)
 
 
@@ -80,7 +84,9 @@ class _Seen:
 def _seen(body: Body, where: np.typing.NDArray[np.bool_]) -> _Seen:
     yy, xx = np.nonzero(where)
     points = np.stack([xx, yy], axis=1).astype(float)
-    distance, nearest = cKDTree(body.line).query(points, distance_upper_bound=float(body.half_width.max()) * 1.02, workers=-1)
+    distance, nearest = cKDTree(body.line).query(
+        points, distance_upper_bound=float(body.half_width.max()) * 1.02, workers=-1
+    )
     found = np.isfinite(distance)
     index = np.where(found, nearest, 0)
     offset = points - body.line[index]
@@ -99,7 +105,9 @@ def _shaded(looks: Mapping[str, str], seed: int, seen: _Seen, gloss: float) -> F
     texture = skin_colours(looks, seed, np.linspace(0, 1, columns), np.linspace(-0.7, 0.7, rows))
     v = np.clip(np.arcsin(seen.t) / np.pi + ROLL, -0.7, 0.7)
     place = np.stack([(v + 0.7) / 1.4 * (rows - 1), seen.u * (columns - 1)])
-    albedo = np.stack([map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)], axis=1)
+    albedo = np.stack(
+        [map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)], axis=1
+    )
     nz = np.sqrt(np.clip(1 - seen.t**2, 0, 1))
     light = np.array([-0.45, -0.55, 0.7])
     facing = seen.t * (seen.normal @ light[:2]) + nz * light[2]
@@ -119,14 +127,18 @@ def _aged(colours: Floats, stage: str) -> Floats:
     return colours
 
 
-def table_photo(looks: Mapping[str, str], seed: int, stage: str, width: int = 1000, height: int = 750) -> np.typing.NDArray[np.uint8]:
+def table_photo(
+    looks: Mapping[str, str], seed: int, stage: str, width: int = 1000, height: int = 750
+) -> np.typing.NDArray[np.uint8]:
     """The animal from above on paper with a grey card, sRGB, shape (height, width, 3)."""
     random = np.random.default_rng([seed, 77])
     body = coiled_body(width, height, random, 0.05) if stage in ("wet", "blue") else loose_body(width, height, random)
     seen = _seen(body, np.ones((height, width), dtype=bool))
     yy, xx = np.mgrid[0:height, 0:width]
     scene = np.ones((height, width, 1)) * linear(PAPER)
-    scene *= (1 - 0.12 * (xx / width - 0.3) - 0.1 * (yy / height - 0.3) + 0.012 * smooth_noise(xx / 3, yy / 3, seed))[..., None]
+    scene *= (1 - 0.12 * (xx / width - 0.3) - 0.1 * (yy / height - 0.3) + 0.012 * smooth_noise(xx / 3, yy / 3, seed))[
+        ..., None
+    ]
     shadow = _shadow(seen.inside, width)
     scene *= (1 - 0.42 * shadow)[..., None]
     card = (xx > 0.87 * width) & (yy > 0.83 * height)
@@ -162,7 +174,9 @@ def _through_window(scene: Floats, looks: Mapping[str, str], seed: int, random: 
     yy, xx = np.mgrid[0:height, 0:width]
     cx, cy = width * random.uniform(0.46, 0.54), height * random.uniform(0.46, 0.53)
     angle = np.arctan2(yy - cy, xx - cx)
-    ragged = 0.05 * smooth_noise(angle * 1.6 + 20, angle * 0, seed + 3) + 0.015 * smooth_noise(angle * 9 + 20, angle * 0, seed + 4)
+    ragged = 0.05 * smooth_noise(angle * 1.6 + 20, angle * 0, seed + 3) + 0.015 * smooth_noise(
+        angle * 9 + 20, angle * 0, seed + 4
+    )
     hole = np.hypot((xx - cx) / (0.25 * width), (yy - cy) / (0.255 * height)) + ragged
     coil = coiled_body(width, height, random, 0.082, 3.0)
     aside = 0.16 * width * np.array([np.cos(seed), np.sin(seed)])

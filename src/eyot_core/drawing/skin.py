@@ -66,11 +66,16 @@ def marks_of(looks: Mapping[str, str], random: np.random.Generator) -> list[Mark
         ry = 0.17 * height * (1 + random.normal(0, 0.12))
         y = 0.4 + random.normal(0, 0.03 + wander / 5)
         count = SPOTS[looks["lobe_spots"]]
-        spots = tuple((random.uniform(-0.5, 0.5) * rx, random.uniform(-0.5, 0.5) * ry, random.uniform(0.03, 0.055)) for _ in range(count))
+        spots = tuple(
+            (random.uniform(-0.5, 0.5) * rx, random.uniform(-0.5, 0.5) * ry, random.uniform(0.03, 0.055))
+            for _ in range(count)
+        )
         stem = random.random() < STEMS[looks["lobe_attach"]]
         joined = random.random() < (0.7 if shape == "joined" else 0.06)
         over_back = random.random() < BANDS[looks["banding"]]
-        found.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, spots if count != 1 else ((0.0, 0.0, 0.06),)))
+        found.append(
+            Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, spots if count != 1 else ((0.0, 0.0, 0.06),))
+        )
     return found
 
 
@@ -151,7 +156,11 @@ def skin_colours(looks: Mapping[str, str], seed: int, u: Floats, v: Floats) -> F
     x, y = uu * LENGTH, np.abs(vv)
     fade = np.clip(y * 4, 0, 1)
     wx = x + 0.075 * fade * smooth_noise(x * 2.2, vv * 2.2, seed) + 0.018 * smooth_noise(x * 7, vv * 7, seed + 1)
-    wy = y + 0.06 * fade * smooth_noise(x * 2.2 + 50, vv * 2.2, seed + 2) + 0.016 * smooth_noise(x * 7, vv * 7 + 9, seed + 3)
+    wy = (
+        y
+        + 0.06 * fade * smooth_noise(x * 2.2 + 50, vv * 2.2, seed + 2)
+        + 0.016 * smooth_noise(x * 7, vv * 7 + 9, seed + 3)
+    )
     columns = u * LENGTH
     distance = np.empty_like(uu)
     for side, rows in ((0, v < 0), (1, v >= 0)):
@@ -211,7 +220,9 @@ def _with_head(colour: Floats, u: Floats, v: Floats, looks: Mapping[str, str], p
     head = side + (crown - side) * cap[..., None]
     eye = np.hypot((u - 0.026) / 0.006, (y - 0.44) / 0.055)
     head = head + (_EYE.get(looks["eye_color"], _EYE["dark"]) - head) * (1 - smoothstep(0.85, 1.0, eye))[..., None]
-    return np.asarray(head + 0.5 * (1 - smoothstep(0.2, 0.3, np.hypot((u - 0.0245) / 0.006, (y - 0.42) / 0.055)))[..., None])
+    return np.asarray(
+        head + 0.5 * (1 - smoothstep(0.2, 0.3, np.hypot((u - 0.0245) / 0.006, (y - 0.42) / 0.055)))[..., None]
+    )
 
 
 def _with_belly(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
@@ -234,6 +245,8 @@ def _scaled(colour: Floats, x: Floats, v: Floats) -> Floats:
     return np.asarray(colour * (0.9 + 0.1 * smoothstep(0.02, 0.12, edge))[..., None])
 
 
-def strip_colours(looks: Mapping[str, str], seed: int, width: int, height: int, v_from: float = -0.12, v_to: float = 0.95) -> Floats:
+def strip_colours(
+    looks: Mapping[str, str], seed: int, width: int, height: int, v_from: float = -0.12, v_to: float = 0.95
+) -> Floats:
     """A flank strip, nose left, spine above: shape (height, width, 3)."""
     return skin_colours(looks, seed, np.linspace(0.002, 0.985, width), np.linspace(v_from, v_to, height))

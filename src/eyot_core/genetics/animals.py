@@ -59,7 +59,9 @@ def parent_from(node: Node, catalogue: Catalogue, *, is_sire: bool) -> Parent:
         on_sex = catalogue.loci[locus].on_sex_chromosome
         states[locus] = _states([entry for _, entry in found], arranged=is_sire and on_sex)
         if not states[locus]:
-            raise found[-1][0].wrong(f"no animal can be so: these entries put more than two alleles on the locus {shown(locus)}")
+            raise found[-1][0].wrong(
+                f"no animal can be so: these entries put more than two alleles on the locus {shown(locus)}"
+            )
     return Parent(
         is_sire=is_sire,
         states=states,
@@ -110,13 +112,15 @@ def _phase(node: Node, catalogue: Catalogue) -> dict[frozenset[str], bool]:
     found: dict[frozenset[str], bool] = {}
     for item in node.children("phase"):
         item.object(["loci", "together"], [])
-        names = item.child("loci").list()
+        names = item.child("loci").entries()
         if len(names) != 2:
             raise item.child("loci").wrong(f"loci must name two loci, got {len(names)}")
         pair = frozenset(name.choice(catalogue.loci, "a locus") for name in names)
         linkage = catalogue.linkage_of.get(names[0].value)
         if linkage is None or frozenset(linkage.loci) != pair:
-            raise item.child("loci").wrong(f"{shown(names[0].value)} and {shown(names[1].value)} are not linked, so they have no phase")
+            raise item.child("loci").wrong(
+                f"{shown(names[0].value)} and {shown(names[1].value)} are not linked, so they have no phase"
+            )
         if pair in found:
             raise item.child("loci").wrong("the phase of these two loci is given twice")
         found[pair] = item.child("together").boolean()
@@ -140,9 +144,9 @@ def _states(entries: list[GeneEntry], *, arranged: bool) -> Distribution:
 
 def _arrangements(alleles: list[GeneEntry], *, arranged: bool) -> Distribution:
     """How the drawn alleles lie: sorted where it does not matter, else by chromosome (X, Y)."""
-    names: list[Allele] = sorted(entry.gene for entry in alleles)
+    names = sorted(entry.gene for entry in alleles)
     if not arranged or not alleles or (len(alleles) == 2 and names[0] == names[1]):
-        padded = [*names, None, None][:2]
+        padded: list[Allele] = [*names, None, None][:2]
         return {(padded[0], padded[1]): 1.0}
     if len(alleles) == 1:
         one = alleles[0]
@@ -159,7 +163,9 @@ def _arrangements(alleles: list[GeneEntry], *, arranged: bool) -> Distribution:
 def linked_states(parent: Parent, loci: tuple[str, str]) -> Distribution:
     """Chances of the haplotype pairs at two linked loci, phases weighed by what the animal says of them."""
     found: Distribution = defaultdict(float)
-    for (first, chance_first), (second, chance_second) in product(parent.states_at(loci[0]).items(), parent.states_at(loci[1]).items()):
+    for (first, chance_first), (second, chance_second) in product(
+        parent.states_at(loci[0]).items(), parent.states_at(loci[1]).items()
+    ):
         chance = chance_first * chance_second
         for state, share in _phases(first, second, parent.phase.get(frozenset(loci))).items():
             found[state] += chance * share

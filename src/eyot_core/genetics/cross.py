@@ -49,5 +49,7 @@ def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tu
 
 def cross_answer(pairing: Pairing) -> dict[str, Any]:
     """The JSON answer of ``cross``."""
-    outcomes = [{"genotype": row.genotype, "probability": row.probability, "female": row.female} for row in outcomes_of(pairing)]
+    outcomes = [
+        {"genotype": row.genotype, "probability": row.probability, "female": row.female} for row in outcomes_of(pairing)
+    ]
     return {"outcomes": outcomes, "loss": pairing.loss}

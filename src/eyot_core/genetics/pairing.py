@@ -77,12 +77,16 @@ class Pairing:
     @cached_property
     def group_of(self) -> dict[str, tuple[int, int]]:
         """For each locus in play: its group, and its position in that group."""
-        return {locus: (g, position) for g, group in enumerate(self.groups) for position, locus in enumerate(group.loci)}
+        return {
+            locus: (g, position) for g, group in enumerate(self.groups) for position, locus in enumerate(group.loci)
+        }
 
     @cached_property
     def given_genes(self) -> list[str]:
         """The genes that a hatchling of this pairing can have, in the catalogue's order."""
-        held = {allele for group in self.groups for child in group.children for genotype in child for allele in genotype}
+        held = {
+            allele for group in self.groups for child in group.children for genotype in child for allele in genotype
+        }
         return [gene for gene in self.catalogue.genes if gene in held]
 
     def combined(self, values: Floats, sire: int, sex: int) -> Floats:
@@ -106,7 +110,11 @@ class Pairing:
         """From the layout of one sire to that of all (axes of other sires have length 1)."""
         interleaved = [size for group in self.groups for size in (len(group.dam), len(group.sires[sire]))]
         count = len(self.groups)
-        moved = values.reshape(interleaved).transpose([*range(0, 2 * count, 2), *range(1, 2 * count, 2)]) if count else values
+        moved = (
+            values.reshape(interleaved).transpose([*range(0, 2 * count, 2), *range(1, 2 * count, 2)])
+            if count
+            else values
+        )
         own = [len(group.sires[sire]) for group in self.groups if len(group.sires[sire]) > 1]
         before, after = self._axes_around(sire)
         return np.asarray(moved.reshape([*self._dam_axes, *[1] * before, *own, *[1] * after]))
@@ -135,7 +143,9 @@ class Pairing:
     def axes(self) -> list[tuple[int, int]]:
         """For each axis of the layout of all: whose it is (-1 the dam, else the sire) and which group."""
         dam = [(-1, g) for g, group in enumerate(self.groups) if len(group.dam) > 1]
-        return dam + [(s, g) for s in range(len(self.sires)) for g, group in enumerate(self.groups) if len(group.sires[s]) > 1]
+        return dam + [
+            (s, g) for s in range(len(self.sires)) for g, group in enumerate(self.groups) if len(group.sires[s]) > 1
+        ]
 
     @cached_property
     def stated(self) -> Floats:
@@ -204,15 +214,21 @@ class Pairing:
 
 def pairing_from(node: Node, catalogue: Catalogue) -> Pairing:
     """The pairing in a document with ``dam`` and ``sires``; :class:`~eyot_core.errors.InputError` where it is wrong."""
-    sires = node.child("sires").list()
+    sires = node.child("sires").entries()
     if node.value["dam"] is None:
         if sires:
-            raise node.child("dam").wrong("a pairing with sires needs a dam; leave both empty for animals of unknown parents")
-        raise node.child("dam").wrong("animals of unknown parents can't be worked out yet; name the dam and at least one sire")
+            raise node.child("dam").wrong(
+                "a pairing with sires needs a dam; leave both empty for animals of unknown parents"
+            )
+        raise node.child("dam").wrong(
+            "animals of unknown parents can't be worked out yet; name the dam and at least one sire"
+        )
     dam = parent_from(node.child("dam"), catalogue, is_sire=False)
     if not sires:
         raise node.child("sires").wrong("sires must hold at least one sire")
-    return pairing_of(catalogue, dam, [parent_from(sire, catalogue, is_sire=True) for sire in sires], node.child("sires"))
+    return pairing_of(
+        catalogue, dam, [parent_from(sire, catalogue, is_sire=True) for sire in sires], node.child("sires")
+    )
 
 
 def pairing_of(catalogue: Catalogue, dam: Parent, sires: Sequence[Parent], place: Node | None = None) -> Pairing:
@@ -249,7 +265,12 @@ def _group(catalogue: Catalogue, loci: tuple[str, ...], dam: Parent, sires: Sequ
     dam_states = _parent_states(dam, loci)
     sire_states = [_parent_states(sire, loci) for sire in sires]
     tables = [
-        {(d, s, sex): _children_of(catalogue, loci, d, s, sex) for d in dam_states for s in states for sex in (FEMALE, MALE)}
+        {
+            (d, s, sex): _children_of(catalogue, loci, d, s, sex)
+            for d in dam_states
+            for s in states
+            for sex in (FEMALE, MALE)
+        }
         for states in sire_states
     ]
     living = {child for table in tables for chances in table.values() for child in chances}
@@ -302,7 +323,9 @@ def _gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: b
     return found
 
 
-def _children_of(catalogue: Catalogue, loci: tuple[str, ...], dam: Any, sire: Any, sex: int) -> dict[tuple[Genotype, ...], float]:
+def _children_of(
+    catalogue: Catalogue, loci: tuple[str, ...], dam: Any, sire: Any, sex: int
+) -> dict[tuple[Genotype, ...], float]:
     """Chances of the children's genotypes at a group, times the chance that each survives its genes there."""
     found: dict[tuple[Genotype, ...], float] = {}
     eggs, sperm = _gametes(catalogue, loci, dam, False, sex), _gametes(catalogue, loci, sire, True, sex)

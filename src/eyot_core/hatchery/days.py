@@ -9,12 +9,16 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 DUE_FROM_DAY, DUE_TO_DAY = 53, 62
+OUT_AFTER_CUT_DAYS = 2
 BLUE_AFTER_DAYS, SHED_AFTER_DAYS = 5, 11
 
 
 @dataclass(frozen=True)
 class Expected:
-    """Days on which things are to be expected. ``out_on`` is the middle of the window unless it is known."""
+    """Days on which things are to be expected.
+
+    ``due_from`` to ``due_to`` is the window of hatching. ``out_on`` is the middle of the window unless it is known.
+    """
 
     due_from: date
     due_to: date
@@ -23,12 +27,27 @@ class Expected:
     shed_on: date
 
 
-def expected_days(laid_on: date, out_on: date | None = None) -> Expected:
-    """The days to expect of a clutch.
+def expected_days(
+    laid_on: date, *, cut_on: date | None = None, out_on: date | None = None, today: date | None = None
+) -> Expected:
+    """The days to expect of a clutch, from what has happened so far.
+
+    Hatchlings leave cut eggs by themselves within about two days; with ``today`` given, what is still to come never
+    lies before tomorrow.
 
     >>> expected_days(date(2026, 4, 15)).due_from
     datetime.date(2026, 6, 7)
+    >>> expected_days(date(2026, 4, 15), cut_on=date(2026, 6, 12)).out_on
+    datetime.date(2026, 6, 14)
     """
     first, last = laid_on + timedelta(days=DUE_FROM_DAY), laid_on + timedelta(days=DUE_TO_DAY)
-    out = out_on or laid_on + timedelta(days=(DUE_FROM_DAY + DUE_TO_DAY) // 2 + 1)
-    return Expected(first, last, out, out + timedelta(days=BLUE_AFTER_DAYS), out + timedelta(days=SHED_AFTER_DAYS))
+    tomorrow = today + timedelta(days=1) if today else laid_on
+    out = out_on or _expected_out(first, last, cut_on, tomorrow)
+    shed = out + timedelta(days=SHED_AFTER_DAYS)
+    return Expected(first, last, out, out + timedelta(days=BLUE_AFTER_DAYS), max(shed, tomorrow))
+
+
+def _expected_out(first: date, last: date, cut_on: date | None, tomorrow: date) -> date:
+    if cut_on:
+        return max(cut_on + timedelta(days=OUT_AFTER_CUT_DAYS), tomorrow)
+    return max(first + (last - first) // 2 + timedelta(days=1), tomorrow)

@@ -65,14 +65,21 @@ def hatchling_answer(inference: Inference, index: int, options: Options) -> dict
         "sires": [float(chance) for chance in posterior.sires],
         "female": posterior.female,
         "genes": gene_chances(pairing, posterior.children, posterior.prior),
-        "combos": [{"genotype": genotype, "probability": chance} for _, genotype, chance in ranked(pairing, posterior.children, options.top)],
-        "looks": [{"trait": look.trait, "gain": look.gain} for look in next_looks(inference, index, options.look_stage)],
+        "combos": [
+            {"genotype": genotype, "probability": chance}
+            for _, genotype, chance in ranked(pairing, posterior.children, options.top)
+        ],
+        "looks": [
+            {"trait": look.trait, "gain": look.gain} for look in next_looks(inference, index, options.look_stage)
+        ],
     }
     if posterior.contradiction:
         return answer | {"contradiction": True}
     return answer | {
         "odd": [{"trait": row.trait, "expected": row.expected} for row in surprises(inference, index)],
-        "unlisted": [{"gene": row.gene, "copies": row.copies, "factor": row.factor} for row in unlisted_genes(inference, index)],
+        "unlisted": [
+            {"gene": row.gene, "copies": row.copies, "factor": row.factor} for row in unlisted_genes(inference, index)
+        ],
     }
 
 
@@ -95,7 +102,10 @@ def _by_copies(chances: Floats, copies: np.typing.NDArray[np.int64]) -> dict[str
 def parents_after(inference: Inference) -> dict[str, Any]:
     """Chances of copies, after all looks, of every gene of which a parent's number of copies was uncertain."""
     pairing = inference.pairing
-    return {"dam": _uncertain_genes(inference, -1), "sires": [_uncertain_genes(inference, s) for s in range(len(pairing.sires))]}
+    return {
+        "dam": _uncertain_genes(inference, -1),
+        "sires": [_uncertain_genes(inference, s) for s in range(len(pairing.sires))],
+    }
 
 
 def _states_after(inference: Inference, whose: int, g: int) -> tuple[tuple[Any, ...], Floats]:
@@ -106,7 +116,9 @@ def _states_after(inference: Inference, whose: int, g: int) -> tuple[tuple[Any, 
     if (whose, g) not in pairing.axes:
         return states, np.ones(1)
     axis = pairing.axes.index((whose, g))
-    return states, np.asarray(inference.hypotheses.sum(axis=tuple(other for other in range(len(pairing.axes)) if other != axis)))
+    return states, np.asarray(
+        inference.hypotheses.sum(axis=tuple(other for other in range(len(pairing.axes)) if other != axis))
+    )
 
 
 def _uncertain_genes(inference: Inference, whose: int) -> list[dict[str, Any]]:

@@ -45,7 +45,9 @@ class Hatchling:
     def seen_from(self, stage: str) -> frozenset[str]:
         """The traits that have an observation at this stage or later."""
         first = STAGES.index(stage)
-        return frozenset(look.trait for look in self.observations if look.level != UNSEEN and STAGES.index(look.stage) >= first)
+        return frozenset(
+            look.trait for look in self.observations if look.level != UNSEEN and STAGES.index(look.stage) >= first
+        )
 
 
 @dataclass(frozen=True)
@@ -89,7 +91,7 @@ def vector_of(trait: Trait, look: Observation) -> Floats:
 def hatchlings_from(node: Node, catalogue: Catalogue, sires: int) -> list[Hatchling]:
     """The hatchlings in a document; :class:`~eyot_core.errors.InputError` with the place of the first mistake."""
     found: list[Hatchling] = []
-    for index, entry in enumerate(node.list()):
+    for index, entry in enumerate(node.entries()):
         entry.object([], ["id", "sex", "sire", "observations"])
         name = entry.child("id").text() if entry.has("id") else str(index + 1)
         if any(other.id == name for other in found):

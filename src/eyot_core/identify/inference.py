@@ -124,7 +124,11 @@ class Inference:
         for sire in self._facts(hatchling)[0]:
             weight = self.pairing.sire_weights[sire] / 2
             for sex in self._facts(hatchling)[1]:
-                part = weight * self.pairing.to_all(self.pairing.combined(likelihood.values, sire, sex), sire) * self.pairing.per_survivor
+                part = (
+                    weight
+                    * self.pairing.to_all(self.pairing.combined(likelihood.values, sire, sex), sire)
+                    * self.pairing.per_survivor
+                )
                 parts[sire, sex] = part
                 total = total + part
         return HatchlingWork(hatchling, likelihood, parts, total)
@@ -182,7 +186,10 @@ class Inference:
         if self.contradictions[index]:
             return self._without_facts()
         others = self._hypotheses_but(index)
-        children = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(work.hatchling)) * work.likelihood.values
+        children = (
+            self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(work.hatchling))
+            * work.likelihood.values
+        )
         shares = np.zeros((len(self.pairing.sires), 2))
         for (sire, sex), part in work.by_sire_and_sex.items():
             shares[sire, sex] = (others * part).sum()
@@ -200,7 +207,10 @@ class Inference:
     def _without_facts(self) -> Posterior:
         free = self._work_of(Hatchling(""))
         shares = np.array(
-            [[(self.pairing.prior * free.by_sire_and_sex[s, x]).sum() for x in (FEMALE, MALE)] for s in range(len(self.pairing.sires))]
+            [
+                [(self.pairing.prior * free.by_sire_and_sex[s, x]).sum() for x in (FEMALE, MALE)]
+                for s in range(len(self.pairing.sires))
+            ]
         )
         return Posterior(self.expected, self.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True)
 

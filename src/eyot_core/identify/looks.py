@@ -44,4 +44,7 @@ def likeliest_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dic
 def drawn_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:
     """One animal's levels, drawn at random from what its genotype shows."""
     found = chances_of_looks(catalogue, genotype, stage)
-    return {trait: catalogue.traits[trait].levels[int(random.choice(len(chances), p=chances))].id for trait, chances in found.items()}
+    return {
+        trait: catalogue.traits[trait].levels[int(random.choice(len(chances), p=chances))].id
+        for trait, chances in found.items()
+    }

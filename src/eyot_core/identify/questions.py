@@ -33,7 +33,11 @@ def next_looks(inference: Inference, index: int, look_stage: str | None = None) 
         raise ValueError(f"look_stage must be one of {', '.join(STAGES)}, got {stage!r}")
     done = hatchling.seen_from(stage)
     children = inference.posteriors[index].children
-    found = [NextLook(trait, gain_bits(inference, children, trait, stage)) for trait in inference.model.catalogue.traits if trait not in done]
+    found = [
+        NextLook(trait, gain_bits(inference, children, trait, stage))
+        for trait in inference.model.catalogue.traits
+        if trait not in done
+    ]
     return sorted(found, key=lambda look: -look.gain)
 
 
@@ -91,7 +95,9 @@ def what_it_settles(inference: Inference, index: int, trait: str, stage: str) ->
     return best[1] if best else None
 
 
-def _joint_of(children: Floats, answers: Floats, groups: tuple[int, ...], g: int, there: np.typing.NDArray[np.bool_]) -> Floats:
+def _joint_of(
+    children: Floats, answers: Floats, groups: tuple[int, ...], g: int, there: np.typing.NDArray[np.bool_]
+) -> Floats:
     """Joint chances, shape (2, levels): gene not there or there, against the answer."""
     weights = marginal(children, groups)[..., np.newaxis] * answers
     axis = groups.index(g)

@@ -42,8 +42,9 @@ class _Rules:
 
     @property
     def conditions(self) -> Iterator[Condition]:
-        for rule in (*self.effects, *self.dilutions, *self.masks):
-            yield from rule.when
+        whens = [rule.when for rule in self.effects] + [rule.when for rule in self.dilutions]
+        for when in (*whens, *(rule.when for rule in self.masks)):
+            yield from when
 
 
 class TraitModel:
@@ -68,7 +69,9 @@ class TraitModel:
 
     def speaks_of(self, trait: str, stage: str, gene: str, locus: str) -> bool:
         """Does any rule of this trait and stage look at the gene or at its locus?"""
-        return any(condition.gene == gene or condition.locus == locus for condition in self._rules_of(trait, stage).conditions)
+        return any(
+            condition.gene == gene or condition.locus == locus for condition in self._rules_of(trait, stage).conditions
+        )
 
     def _rules_of(self, trait: str, stage: str) -> _Rules:
         key = (trait, stage)
@@ -80,7 +83,11 @@ class TraitModel:
                 for rule in self.catalogue.dilutions
                 if stage in rule.stages and rule.gene in pushed and (rule.traits is None or trait in rule.traits)
             ]
-            masks = [rule for rule in self.catalogue.masks if stage in rule.stages and (trait in rule.decides or trait in rule.damp)]
+            masks = [
+                rule
+                for rule in self.catalogue.masks
+                if stage in rule.stages and (trait in rule.decides or trait in rule.damp)
+            ]
             self._rules[key] = _Rules(effects, dilutions, masks)
         return self._rules[key]
 

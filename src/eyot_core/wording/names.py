@@ -42,13 +42,23 @@ class Naming:
 
     def trade_name(self, genotype: Genotype) -> str:
         """The trade name of exactly what shows in this genotype, empty if there is none."""
-        shown = {gene: count for gene, count in counted(genotype).items() if not (self.catalogue.genes[gene].is_recessive and count == 1)}
+        shown = {
+            gene: count
+            for gene, count in counted(genotype).items()
+            if not (self.catalogue.genes[gene].is_recessive and count == 1)
+        }
         return self._trade_names.get(frozenset(shown.items()), "")
 
     def label(self, genotype: Genotype) -> str:
         """A genotype as breeders write it: what shows first, recessives after it, hets last; "Normal" if nothing is there."""
         counts = counted(genotype)
-        ordered = sorted(counts, key=lambda gene: (self._place(self.catalogue.genes[gene], counts[gene]), list(self.catalogue.genes).index(gene)))
+        ordered = sorted(
+            counts,
+            key=lambda gene: (
+                self._place(self.catalogue.genes[gene], counts[gene]),
+                list(self.catalogue.genes).index(gene),
+            ),
+        )
         return " ".join(self.copies(gene, counts[gene]) for gene in ordered) or "Normal"
 
     @staticmethod

@@ -53,7 +53,15 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
 
 def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
     view = bench_view(judged(clutch), egg, stage, request.user.pk or 0)
-    return {"view": view, "clutch": clutch, "egg": egg, "verdicts": CalledGene.Verdict.choices, "call_key": uuid4(), "last_call": egg.calls.last(), "stages": Stage.choices}
+    return {
+        "view": view,
+        "clutch": clutch,
+        "egg": egg,
+        "verdicts": CalledGene.Verdict.choices,
+        "call_key": uuid4(),
+        "last_call": egg.calls.last(),
+        "stages": Stage.choices,
+    }
 
 
 def _changed(request: CollectionRequest, clutch: Clutch, egg: Egg, refused: str = "") -> HttpResponse:
@@ -73,7 +81,11 @@ def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     try:
         record_look(egg, request.user, _answer_from(request), timezone.now())  # type: ignore[arg-type]
     except Refused as reason:
-        return _changed(request, clutch, egg, str(reason)) if egg.is_open else HttpResponse(str(reason), status=422, content_type="text/plain")
+        return (
+            _changed(request, clutch, egg, str(reason))
+            if egg.is_open
+            else HttpResponse(str(reason), status=422, content_type="text/plain")
+        )
     return _changed(request, clutch, egg)
 
 
@@ -114,7 +126,11 @@ def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     egg = egg_of(clutch, number)
     given = request.POST
     judgement = judged(clutch)
-    verdicts = {name[8:]: (value, 2 if given.get(f"copies-{name[8:]}") == "2" else 1) for name, value in given.items() if name.startswith("verdict-")}
+    verdicts = {
+        name[8:]: (value, 2 if given.get(f"copies-{name[8:]}") == "2" else 1)
+        for name, value in given.items()
+        if name.startswith("verdict-")
+    }
     try:
         stage, note, key = _stage_of(request, egg), given.get("note", "")[:2000], _key_from(given.get("key", ""))
         make_call(judgement, egg, request.user, verdicts, stage, note, key, timezone.now())  # type: ignore[arg-type]

@@ -33,7 +33,8 @@ def day_mark(glyph: Glyph, y: int) -> SafeString:
     name = "" if glyph.kind == "lock" else glyph.kind
     below = 34 if glyph.kind in ("out", "shed") else 22
     return format_html(
-        '<g class="sign{}" transform="translate({} {})"><title>{} {}</title>{}<text class="small" y="{}" text-anchor="middle">{}</text></g>',
+        '<g class="sign{}" transform="translate({} {})"><title>{} {}</title>{}'
+        '<text class="small" y="{}" text-anchor="middle">{}</text></g>',
         " ahead" if glyph.ahead else "",
         glyph.x,
         y,
@@ -55,4 +56,6 @@ def egg_mark(x: int, y: int, state: str) -> SafeString:
         "dead": '<path class="hollow" d="M-3 -3L3 3M3 -3L-3 3"/>',
     }.get(state, "")
     shell = "" if state == "out" else '<ellipse class="hollow" rx="6" ry="4.4"/>'
-    return format_html('<g class="egg-mark" transform="translate({} {})"><title>{}</title>{}</g>', x + 7, y - 26, state, mark_safe(shell + inner))  # noqa: S308
+    drawn = mark_safe(shell + inner)  # noqa: S308  our own constant shapes
+    frame = '<g class="egg-mark" transform="translate({} {})"><title>{}</title>{}</g>'
+    return format_html(frame, x + 7, y - 26, state, drawn)

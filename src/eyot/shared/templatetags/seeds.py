@@ -22,9 +22,18 @@ SHAPES = {
 def seed(kind: str, words: str = "") -> SafeString:
     """One mark with its words for readers of text."""
     wide = kind == "two"
-    inner = SHAPES["one"] + SHAPES["one"].replace('cx="7"', 'cx="18"').replace("18 7 7", "18 18 7") if wide else SHAPES[kind]
+    inner = (
+        SHAPES["one"] + SHAPES["one"].replace('cx="7"', 'cx="18"').replace("18 7 7", "18 18 7")
+        if wide
+        else SHAPES[kind]
+    )
     drawn = mark_safe(inner)  # noqa: S308  our own constant shapes
-    return format_html('<svg class="seed" viewBox="0 0 {} 14" role="img" aria-label="{}">{}</svg>', 25 if wide else 14, words or kind, drawn)
+    return format_html(
+        '<svg class="seed" viewBox="0 0 {} 14" role="img" aria-label="{}">{}</svg>',
+        25 if wide else 14,
+        words or kind,
+        drawn,
+    )
 
 
 @register.simple_tag

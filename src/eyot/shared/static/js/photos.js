@@ -49,13 +49,19 @@ function panning(pan) {
   });
 }
 
-function dropping(form) {
+// Chosen or dropped pictures go off at once; without scripts the form has a button.
+function sending(form) {
+  form.querySelector("input[type=file]").addEventListener("change", () => {
+    form.querySelector("label").textContent = "Sending …";
+    form.requestSubmit();
+  });
   form.addEventListener("dragover", (event) => { event.preventDefault(); form.classList.add("over"); });
   form.addEventListener("dragleave", () => form.classList.remove("over"));
   form.addEventListener("drop", (event) => {
     event.preventDefault();
-    form.querySelector("input[type=file]").files = event.dataTransfer.files;
-    form.requestSubmit();
+    const chosen = form.querySelector("input[type=file]");
+    chosen.files = event.dataTransfer.files;
+    chosen.dispatchEvent(new Event("change"));
   });
 }
 
@@ -71,5 +77,5 @@ export function showPhotos() {
   large?.addEventListener("click", openZoom);
   const pan = document.querySelector("#zoomed .pan");
   if (pan) panning(pan);
-  document.querySelectorAll("[data-drop]").forEach(dropping);
+  document.querySelectorAll("[data-drop]").forEach(sending);
 }

@@ -1,0 +1,54 @@
+"""What shows of a genotype: genotypes merged where they differ only in recessives that are carried and not shown."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from eyot_core.genetics.pairing import Floats, Genotype, Group, Pairing
+
+Shown = tuple[Genotype, ...]
+
+
+@dataclass(frozen=True)
+class ShownClasses:
+    """The classes into which a pairing's children fall by what shows of them."""
+
+    pairing: Pairing
+
+    @cached_property
+    def _by_group(self) -> list[list[Shown]]:
+        """For each group what shows of each of its child states."""
+        return [[tuple(map(self._shown, child)) for child in group.children] for group in self.pairing.groups]
+
+    def _shown(self, genotype: Genotype) -> Genotype:
+        """One locus: a single copy of a recessive does not show; two alleles of one complex do."""
+        carried = len(genotype) == 1 and self.pairing.catalogue.genes[genotype[0]].is_recessive
+        return () if carried else genotype
+
+    @cached_property
+    def classes(self) -> list[list[Shown]]:
+        """For each group its distinct classes, in the order of the child states."""
+        return [list(dict.fromkeys(shown)) for shown in self._by_group]
+
+    def merged(self, chances: Floats) -> Floats:
+        """Chances of the classes, one axis a group, from an array of the pairing's shape; exact sums."""
+        found = chances
+        for axis, (shown, classes) in enumerate(zip(self._by_group, self.classes, strict=True)):
+            summing = np.array([[1.0 if state == kind else 0.0 for state in shown] for kind in classes])
+            found = np.moveaxis(np.tensordot(summing, found, axes=(1, axis)), 0, axis)
+        return np.asarray(found)
+
+    def genotype_at(self, index: int) -> dict[str, list[str]]:
+        """What shows in the class at a flat index of a merged array: alleles by locus."""
+        places = np.unravel_index(index, tuple(map(len, self.classes)))
+        found: dict[str, list[str]] = {}
+        for group, classes, place in zip(self.pairing.groups, self.classes, places, strict=True):
+            found |= _alleles_of(group, classes[int(place)])
+        return found
+
+
+def _alleles_of(group: Group, shown: Shown) -> dict[str, list[str]]:
+    return {locus: list(alleles) for locus, alleles in zip(group.loci, shown, strict=True) if alleles}
