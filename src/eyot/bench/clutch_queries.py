@@ -58,7 +58,7 @@ def gene_rows(judgement: ClutchJudgement, frames: list[Frame]) -> list[GeneRow]:
 
 
 def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: str, copies: int) -> GeneRow:
-    prior = judgement.chance_of(judgement.inference.expected, gene, form, copies)
+    prior = judgement.chance_of(judgement.inference.pairing.expected, gene, form, copies)
     cells, found, maybe = [], 0, 0.0
     for frame in frames:
         cell, chance = _cell(judgement, frame, gene, form, copies)

@@ -137,7 +137,7 @@ class ClutchJudgement:
 
     def what_can_come(self, top: int) -> list[Combination]:
         """The most probable combinations of what shows of any egg of this pairing, before anything is seen."""
-        return self._shown_combinations(self.inference.expected, self.inference.expected, top)
+        return self._shown_combinations(self.inference.pairing.expected, self.inference.pairing.expected, top)
 
     def _shown_combinations(self, after: Floats, before: Floats, top: int) -> list[Combination]:
         merged_after, merged_before = self._shown_classes.merged(after), self._shown_classes.merged(before)
@@ -171,7 +171,7 @@ class ClutchJudgement:
         found = {}
         for stage in STAGES:
             gains = {
-                trait: gain_bits(self.inference, self.inference.expected, trait, stage)
+                trait: gain_bits(self.inference, self.inference.pairing.expected, trait, stage)
                 for trait in self.model.catalogue.traits
             }
             best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]

@@ -82,11 +82,24 @@ class Pairing:
         }
 
     @cached_property
+    def expected(self) -> Floats:
+        """Chances of genotypes of one hatchling of which nothing is known, as the parents are stated; they sum to 1.
+
+        All zero where nothing can hatch.
+        """
+        weights = self.prior * self.per_survivor
+        found = self.children_under(weights, range(len(self.sires)), [FEMALE, MALE])
+        total = found.sum()
+        return found / total if total > 0 else found
+
+    @cached_property
     def given_genes(self) -> list[str]:
         """The genes that a hatchling of this pairing can have, in the catalogue's order."""
-        held = {
-            allele for group in self.groups for child in group.children for genotype in child for allele in genotype
-        }
+        held: set[str] = set()
+        for g, group in enumerate(self.groups):
+            chances = self.expected.sum(axis=tuple(axis for axis in range(len(self.groups)) if axis != g))
+            living = (child for child, chance in zip(group.children, chances, strict=True) if chance > 0)
+            held |= {allele for child in living for genotype in child for allele in genotype}
         return [gene for gene in self.catalogue.genes if gene in held]
 
     def combined(self, values: Floats, sire: int, sex: int) -> Floats:

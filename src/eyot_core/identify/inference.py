@@ -98,11 +98,6 @@ class Inference:
         self.model = model or TraitModel(pairing)
 
     @cached_property
-    def expected(self) -> Floats:
-        """Chances of genotypes of one hatchling of which nothing is known, as the parents are stated."""
-        return self._children(self.pairing.prior, Hatchling(""))
-
-    @cached_property
     def work(self) -> list[HatchlingWork]:
         """Each hatchling's share, in order."""
         return [self._work_of(hatchling) for hatchling in self.hatchlings]
@@ -118,7 +113,7 @@ class Inference:
         return found / total if total > 0 else found
 
     def _work_of(self, hatchling: Hatchling) -> HatchlingWork:
-        likelihood = likelihood_of(hatchling, self.model, self.expected)
+        likelihood = likelihood_of(hatchling, self.model, self.pairing.expected)
         parts = {}
         total = np.zeros(self.pairing.stated.shape)
         for sire in self._facts(hatchling)[0]:
@@ -212,19 +207,19 @@ class Inference:
                 for s in range(len(self.pairing.sires))
             ]
         )
-        return Posterior(self.expected, self.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True)
+        return Posterior(self.pairing.expected, self.pairing.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True)
 
     def step_by_step(self, index: int) -> list[Floats]:
         """Chances of one hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks
         always counted). Looks are taken in the order of ``observations``; one array each, of the shape of the children."""
         hatchling, others = self.hatchlings[index], self._hypotheses_but(index)
         if self.contradictions[index]:
-            return [self.expected] * (len(hatchling.observations) + 1)
+            return [self.pairing.expected] * (len(hatchling.observations) + 1)
         before = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(hatchling))
         found = []
         for count in range(len(hatchling.observations) + 1):
             part = Hatchling(hatchling.id, hatchling.observations[:count], hatchling.sex, hatchling.sire)
-            after = before * likelihood_of(part, self.model, self.expected).values
+            after = before * likelihood_of(part, self.model, self.pairing.expected).values
             found.append(np.asarray(after / after.sum()))
         return found
 

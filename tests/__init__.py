@@ -1,0 +1,1 @@
+"""Tests: ``core`` (the computation), ``web`` (rows, views), ``journeys`` (a real browser), ``architecture``."""

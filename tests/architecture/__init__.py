@@ -1,0 +1,1 @@
+"""The direction of imports and the repository as a whole."""

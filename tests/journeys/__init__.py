@@ -1,0 +1,1 @@
+"""The real interface in a real browser."""

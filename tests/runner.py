@@ -1,0 +1,49 @@
+"""The test runner: counts, and prints ``N passed, N failed`` as the last line whatever happens."""
+
+from __future__ import annotations
+
+import unittest
+from collections.abc import Sequence
+from typing import Any
+
+from django.test.runner import DiscoverRunner
+
+
+class CountingResult(unittest.TextTestResult):
+    """Counts distinct tests: a test with three failing subtests fails once."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.passed = 0
+
+    def addSuccess(self, test: unittest.TestCase) -> None:
+        super().addSuccess(test)
+        self.passed += 1
+
+    @property
+    def failed(self) -> int:
+        """Tests with an error or a failure, each once; a class that could not be set up counts as one."""
+        tests: Sequence[Any] = [test for test, _ in (*self.failures, *self.errors)]
+        return len({getattr(test, "test_case", test).id() for test in tests}) + len(self.unexpectedSuccesses)
+
+
+class CountingRunner(DiscoverRunner):
+    """Django's runner, with the counts as the last line."""
+
+    last: CountingResult | None = None
+
+    def get_resultclass(self) -> type[unittest.TextTestResult] | None:
+        return CountingResult
+
+    def run_suite(self, suite: unittest.TestSuite, **kwargs: Any) -> CountingResult:
+        self.last = super().run_suite(suite, **kwargs)
+        return self.last
+
+    def run_tests(self, *args: Any, **kwargs: Any) -> int:
+        try:
+            return super().run_tests(*args, **kwargs)
+        finally:
+            result = self.last
+            passed, failed, skipped = (result.passed, result.failed, len(result.skipped)) if result else (0, 1, 0)
+            line = f"{passed} passed, {failed} failed"
+            print(f"{line}, {skipped} skipped" if skipped else line, flush=True)

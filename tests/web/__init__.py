@@ -1,0 +1,1 @@
+"""Rows, actions, views: without a browser."""
