@@ -169,9 +169,16 @@ def skin_colours(looks: Mapping[str, str], seed: int, u: Floats, v: Floats) -> F
             grid = np.broadcast_to(columns, wx[rows].shape)
             distance[rows] = _flank_distance(grid + (wx[rows] - x[rows]), wy[rows], looks, marks, seed + side)
     distance = np.minimum(distance, _back_marks(wx, wy, looks, seed))
-    distance = distance + REDUCED[looks["pattern_amount"]]
+    distance = distance + _pattern_shift(looks)
     colour = _coloured(distance, uu, vv, looks, palette, seed)
     return _scaled(colour, x, vv)
+
+
+def _pattern_shift(looks: Mapping[str, str]) -> float:
+    """How far the pattern gives way: to the pale field, but in a dark animal to the dark ground."""
+    if looks["pattern_amount"] == "patternless" and looks["lightness"] in ("darker", "very_dark"):
+        return -REDUCED["patternless"]
+    return REDUCED[looks["pattern_amount"]]
 
 
 def _coloured(distance: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:

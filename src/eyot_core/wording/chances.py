@@ -6,6 +6,7 @@ from fractions import Fraction
 
 LARGEST_DENOMINATOR = 8
 CLOSE = 0.012
+RAREST = 10_000
 
 
 def percent(chance: float, *, certain: bool = False) -> str:
@@ -26,8 +27,8 @@ def percent(chance: float, *, certain: bool = False) -> str:
 def odds(chance: float) -> str:
     """A chance as a simple ratio; per cent where none is close.
 
-    >>> odds(1 / 6), odds(0.248), odds(0.665), odds(0.6), odds(0.03), odds(0.0002)
-    ('1 in 6', '1 in 4', '2 in 3', '3 in 5', '1 in 33', '1 in 5000')
+    >>> odds(1 / 6), odds(0.248), odds(0.665), odds(0.6), odds(0.03), odds(1e-9)
+    ('1 in 6', '1 in 4', '2 in 3', '3 in 5', '1 in 33', 'under 1 in 10,000')
     """
     if chance >= 1:
         return "certain"
@@ -39,6 +40,8 @@ def odds(chance: float) -> str:
     )
     if abs(float(best) - chance) <= CLOSE and chance > 1 / 10:
         return f"{best.numerator} in {best.denominator}"
+    if chance < 1 / RAREST:
+        return f"under 1 in {RAREST:,}"
     if chance < 0.12:
         return f"1 in {round(1 / chance)}"
     return percent(chance)
