@@ -61,29 +61,30 @@ def ensure_environment(*, develop: bool = False) -> None:
     """Makes the Python environment at the pinned versions, or brings it up to date."""
     if sys.version_info < (3, 11):  # noqa: UP036  the launcher runs under whatever Python the machine has
         raise CannotGoOn(f"Python 3.11 or newer is needed; this is {sys.version.split()[0]}")
-    names = ["develop.txt"] if develop else ["runtime.txt"]
-    wanted = hashlib.sha256(b"".join((ROOT / "requirements" / name).read_bytes() for name in names)).hexdigest()
-    stamp = VENV / f"installed-{names[0]}"
-    if stamp.exists() and stamp.read_text() == wanted:
+    if _is_current("develop.txt") or (not develop and _is_current("runtime.txt")):
         return
     if not PYTHON.exists() or not (VENV / "bin" / "pip").exists():
         tell("making the Python environment")
         _run([sys.executable, "-m", "venv", "--clear", str(VENV)], "the Python environment could not be made")
-    for name in names:
-        tell(f"installing Python packages ({name})")
-        command = [
-            str(PYTHON),
-            "-m",
-            "pip",
-            "install",
-            "-q",
-            "--disable-pip-version-check",
-            "--require-hashes",
-            "-r",
-            str(ROOT / "requirements" / name),
-        ]
-        _run(command, "the Python packages could not be installed; is the package index reachable?")
-    stamp.write_text(wanted)
+    name = "develop.txt" if develop else "runtime.txt"
+    tell(f"installing Python packages ({name})")
+    pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
+    failure = "the Python packages could not be installed; is the package index reachable?"
+    _run([*pip, "-r", str(ROOT / "requirements" / name)], failure)
+    _stamp(name).write_text(_fingerprint(name))
+
+
+def _is_current(name: str) -> bool:
+    """Were the packages of this list installed as it stands now? The development list holds the runtime list too."""
+    return _stamp(name).exists() and _stamp(name).read_text() == _fingerprint(name)
+
+
+def _stamp(name: str) -> Path:
+    return VENV / f"installed-{name}"
+
+
+def _fingerprint(name: str) -> str:
+    return hashlib.sha256((ROOT / "requirements" / name).read_bytes()).hexdigest()
 
 
 def _run(command: list[str], failure: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import fcntl
 import json
 import os
@@ -21,6 +22,8 @@ from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
 from eyot_launch.telling import ROOT, CannotGoOn, tell
 
 PATIENCE_SECONDS = 40
+STOPPING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+DIE_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
 SERVER_OPTIONS = (
     *("--worker-class", "gthread", "--workers", "2", "--threads", "4"),
     *("--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"),
@@ -37,7 +40,7 @@ def start(data: Path, port: int, *, demo: bool) -> None:
     def stopped(number: int, frame: FrameType | None) -> None:
         raise _Stopped
 
-    for number in (signal.SIGINT, signal.SIGTERM):
+    for number in STOPPING:
         signal.signal(number, stopped)
     try:
         _start(data, port, demo=demo)
@@ -59,10 +62,10 @@ def _start(data: Path, port: int, *, demo: bool) -> None:
         try:
             _keep(data, {**settings, "database_port": cluster.port})
             environment = application_environment(data, cluster.url, settings["secret_key"])
-            _prepare(environment, demo=demo)
-            _serve(environment, port, settings["demo_password"] if demo else "")
+            logins = _prepare(environment, settings["first_password"], demo=demo)
+            _serve(environment, port, logins)
         finally:
-            for number in (signal.SIGINT, signal.SIGTERM):
+            for number in STOPPING:
                 signal.signal(number, signal.SIG_IGN)
             tell("stopping the database")
             cluster.stop()
@@ -99,13 +102,21 @@ def _kept_settings(data: Path) -> dict[str, str]:
     """Secrets and ports of this data folder: made once, readable by their owner only."""
     path = data / "settings.json"
     if path.exists():
-        found: dict[str, str] = json.loads(path.read_text())
-        return found
+        try:
+            found: dict[str, str] = json.loads(path.read_text())
+            return {
+                name: found[name] for name in ("secret_key", "database_password", "database_port", "first_password")
+            }
+        except (ValueError, KeyError, TypeError) as error:
+            raise CannotGoOn(
+                f"{path} is damaged ({error}). It holds the password of the database beside it, which stands as it was: "
+                "put back a copy of the file, or choose another folder with --data"
+            ) from None
     made = {
         "secret_key": secrets.token_urlsafe(48),
         "database_password": new_password(),
         "database_port": "0",
-        "demo_password": secrets.token_urlsafe(6),
+        "first_password": secrets.token_urlsafe(6),
     }
     _keep(data, made)
     return made
@@ -131,25 +142,26 @@ def application_environment(data: Path, database: str, secret: str) -> dict[str,
     }
 
 
-def _prepare(environment: dict[str, str], *, demo: bool) -> None:
-    settings = json.loads((Path(environment["EYOT_DATA"]) / "settings.json").read_text())
-    accounts = ["--demo-password", settings["demo_password"]] if demo else []
-    command = [str(PYTHON), "-m", "django", "prepare", *accounts]
-    if subprocess.run(command, env=environment, cwd=ROOT).returncode:
+def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
+    """Migrates, collects, makes the first accounts where there are none; what to say of the logins that it made or finds."""
+    command = [str(PYTHON), "-m", "django", "prepare", "--password", password, *([] if demo else ["--no-demo"])]
+    done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE)
+    if done.returncode:
         raise CannotGoOn("the database could not be made ready; what stands above says why. Your data is as it was.")
+    return done.stdout.strip()
 
 
-def _serve(environment: dict[str, str], port: int, password: str) -> None:
+def _serve(environment: dict[str, str], port: int, logins: str) -> None:
     server = subprocess.Popen(
         [str(PYTHON), "-m", "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS],
         env=environment,
         cwd=ROOT,
         start_new_session=True,
+        preexec_fn=_die_with_parent,
     )
     try:
         _await(server, port)
-        logins = f"  (demo logins: keeper / {password} and helper / {password})" if password else ""
-        print(f"Eyot is at http://127.0.0.1:{port}/{logins}", flush=True)
+        print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
         server.wait()
         raise CannotGoOn("the web server ended by itself; what stands above says why")
     finally:
@@ -157,6 +169,11 @@ def _serve(environment: dict[str, str], port: int, password: str) -> None:
             tell("stopping the web server")
             server.terminate()
             server.wait(timeout=15)
+
+
+def _die_with_parent() -> None:
+    """In the server, before it starts: should this launcher be killed outright, the server is told to stop."""
+    ctypes.CDLL(None).prctl(DIE_WITH_PARENT, signal.SIGTERM)
 
 
 def _await(server: subprocess.Popen[bytes], port: int) -> None:

@@ -61,7 +61,9 @@ def shares(found: Pairing) -> dict[str, float]:
     }
 
 
-def identified(dam: Json, sires: list[Json], hatchlings: list[Json], catalogue: Catalogue | None = None, **options: Any) -> Json:
+def identified(
+    dam: Json, sires: list[Json], hatchlings: list[Json], catalogue: Catalogue | None = None, **options: Any
+) -> Json:
     """The answer of ``identify``."""
     document = {"dam": dam, "sires": sires, "hatchlings": hatchlings, "options": options}
     return identify(Node(document), catalogue or builtin_catalogue())

@@ -26,7 +26,9 @@ def random_catalogue(r: random.Random) -> Json:
     traits = [_trait(r, i) for i in range(4)]
     autosomal = [locus["id"] for locus in loci if locus["id"] != "S"]
     catalogue: Json = {"format": "eyot-catalogue/1", "loci": loci, "genes": genes, "traits": traits}
-    catalogue["linkage"] = [{"loci": autosomal[:2], "recombination": r.choice([0, 0.1, 0.5])}] if r.random() < 0.7 else []
+    catalogue["linkage"] = (
+        [{"loci": autosomal[:2], "recombination": r.choice([0, 0.1, 0.5])}] if r.random() < 0.7 else []
+    )
     catalogue["effects"] = [_effect(r, catalogue) for _ in range(9)]
     catalogue["dilutions"] = [_dilution(r, catalogue) for _ in range(3)]
     catalogue["masks"] = [_mask(r, catalogue, rank) for rank in range(4)]

@@ -109,7 +109,10 @@ BAD_CROSSES: dict[str, tuple[Json, str]] = {
         changed("traits", trait("t", "x", clarity=without(CLEAR, "blue"))),
         "catalogue.traits[0].clarity.blue",
     ),
-    "clarity above one": (changed("traits", trait("t", "x", clarity=CLEAR | {"egg": 2})), "catalogue.traits[0].clarity.egg"),
+    "clarity above one": (
+        changed("traits", trait("t", "x", clarity=CLEAR | {"egg": 2})),
+        "catalogue.traits[0].clarity.egg",
+    ),
     "level twice": (changed("traits", trait("t", "x", "x")), "catalogue.traits[0].levels[1].id"),
     "level called unseen": (changed("traits", trait("t", "x", "unseen")), "catalogue.traits[0].levels[1].id"),
     "effect on no trait": (

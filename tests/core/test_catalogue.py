@@ -71,7 +71,9 @@ class Files(TestCase):
         self.assertEqual(self.read(a="- 3\n"), "a.yaml")
 
     def test_a_push_that_is_no_number_is_named(self) -> None:
-        self.assertEqual(self.read(a=GOOD + "effects:\n- {when: [], trait: t, push: {x: much}}\n"), "a.yaml, line 11: push.x")
+        self.assertEqual(
+            self.read(a=GOOD + "effects:\n- {when: [], trait: t, push: {x: much}}\n"), "a.yaml, line 11: push.x"
+        )
 
 
 class BuiltIn(TestCase):

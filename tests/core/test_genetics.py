@@ -9,7 +9,9 @@ from eyot_core.genetics.cross import cross_answer, outcomes_of
 
 from tests.core.pairings import animal, catalogue_of, gene, pairing, shares
 
-TYR = catalogue_of([gene("albino", "tyr", "recessive"), gene("clown", "cln", "recessive"), gene("cryptic", "cln", "recessive")])
+TYR = catalogue_of(
+    [gene("albino", "tyr", "recessive"), gene("clown", "cln", "recessive"), gene("cryptic", "cln", "recessive")]
+)
 TWO = catalogue_of(
     [gene("a", "A"), gene("b", "B")],
     linkage=[{"loci": ["A", "B"], "recombination": 0.1}],
@@ -165,7 +167,9 @@ class Survivors(TestCase):
     def test_a_hypothesis_without_survivors_is_struck_out(self) -> None:
         lethal = catalogue_of([gene("x", "X", viability={"1": 0, "2": 0})])
         found = pairing(animal({"gene": "x", "copies": {"2": 0.5}}), animal(), catalogue=lethal)
-        self.assertEqual(cross_answer(found), {"outcomes": [{"genotype": {}, "probability": 1.0, "female": 0.5}], "loss": 0.0})
+        self.assertEqual(
+            cross_answer(found), {"outcomes": [{"genotype": {}, "probability": 1.0, "female": 0.5}], "loss": 0.0}
+        )
 
     def test_three_alleles_at_one_locus_are_struck_out(self) -> None:
         found = pairing(animal({"gene": "fire", "copies": {"1": 0.5, "2": 0.5}}, "vanilla"), animal())

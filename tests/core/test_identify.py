@@ -12,7 +12,11 @@ from tests.core.pairings import CLEAR, animal, catalogue_of, chance_of, gene, ha
 # One gene, one look: with the gene "yes" is e² times likelier than without.
 PLAIN = catalogue_of(
     [gene("g", "G"), gene("r", "R", "recessive"), gene("other", "O")],
-    traits=[trait("sign", "no", "yes"), trait("white", "no", "yes"), trait("third", "x", "y", "z", clarity={**CLEAR, "egg": 0.5})],
+    traits=[
+        trait("sign", "no", "yes"),
+        trait("white", "no", "yes"),
+        trait("third", "x", "y", "z", clarity={**CLEAR, "egg": 0.5}),
+    ],
     effects=[{"when": [{"gene": "g", "copies": [1, 2]}], "trait": "sign", "push": {"yes": 2}}],
     masks=[
         {"when": [{"gene": "r", "copies": [2]}], "rank": 1, "show": {"white": {"yes": 1}}},
@@ -44,7 +48,7 @@ class OneLook(TestCase):
     def test_unseen_changes_nothing(self) -> None:
         blind = identified(animal("g"), [animal()], [hatchling("1", look("sign", "unseen"))], PLAIN)
         self.assertEqual(chance_of(blind, 0, "g"), 0.5)
-        self.assertEqual([row["trait"] for row in blind["hatchlings"][0]["looks"]][0], "sign")
+        self.assertEqual(blind["hatchlings"][0]["looks"][0]["trait"], "sign")
 
     def test_a_known_sex_costs_half(self) -> None:
         answer = identified(animal("g"), [animal()], [hatchling("1", sex="female")], PLAIN)
@@ -84,7 +88,9 @@ class Proof(TestCase):
 
     def test_a_visual_child_raises_its_siblings(self) -> None:
         alone = identified(animal("r?2/3"), [animal("r")], [hatchling("1")], PLAIN)
-        beside = identified(animal("r?2/3"), [animal("r")], [hatchling("1"), hatchling("2", look("white", "yes"))], PLAIN)
+        beside = identified(
+            animal("r?2/3"), [animal("r")], [hatchling("1"), hatchling("2", look("white", "yes"))], PLAIN
+        )
         self.assertAlmostEqual(chance_of(alone, 0, "r", "2"), 1 / 6, 12)
         self.assertAlmostEqual(chance_of(beside, 0, "r", "2"), 1 / 4, 2)
         self.assertGreater(chance_of(beside, 0, "r", "2"), chance_of(alone, 0, "r", "2"))

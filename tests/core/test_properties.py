@@ -69,7 +69,9 @@ class Properties(TestCase):
         if not pairing_from(Node(document), catalogue).can_hatch:
             return
         shuffled = order.sample(document["hatchlings"], len(document["hatchlings"]))
-        forth, back = (identify(Node(document | {"hatchlings": rows}), catalogue) for rows in (document["hatchlings"], shuffled))
+        forth, back = (
+            identify(Node(document | {"hatchlings": rows}), catalogue) for rows in (document["hatchlings"], shuffled)
+        )
         by_id = {row["id"]: row for row in back["hatchlings"]}
         for row in forth["hatchlings"]:
             self.assertAlmostEqual(row["female"], by_id[row["id"]]["female"], 10)

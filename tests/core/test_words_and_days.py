@@ -99,7 +99,10 @@ class WhatShows(TestCase):
         merged = classes.merged(found.expected)
         shown = {str(classes.genotype_at(i)): float(chance) for i, chance in enumerate(merged.flat)}
         wanted = {"{}": 3 / 8, "{'bel': ['mojave']}": 3 / 8}
-        wanted |= {"{'pie': ['piebald', 'piebald']}": 1 / 8, "{'bel': ['mojave'], 'pie': ['piebald', 'piebald']}": 1 / 8}
+        wanted |= {
+            "{'pie': ['piebald', 'piebald']}": 1 / 8,
+            "{'bel': ['mojave'], 'pie': ['piebald', 'piebald']}": 1 / 8,
+        }
         self.assertEqual(shown.keys(), wanted.keys())
         for name, chance in wanted.items():
             self.assertAlmostEqual(shown[name], chance, 12)

@@ -61,7 +61,7 @@ class Twin:
     def arrangements(self, alleles: list[Json], on_xy: bool) -> dict[tuple, float]:
         names = [entry["gene"] for entry in alleles]
         if not on_xy or not names or (len(names) == 2 and names[0] == names[1]):
-            a, b = (sorted(names) + [None, None])[:2]
+            a, b = [*sorted(names), None, None][:2]
             return {(a, b): 1.0}
         if len(names) == 1:
             x = self.on_x(alleles[0])
@@ -181,7 +181,8 @@ class Twin:
                 both[genotype] += prior * chance
                 female[genotype] += prior * chance * is_female
         outcomes = [
-            {"genotype": self.named(g), "probability": chance, "female": female[g] / chance} for g, chance in both.items()
+            {"genotype": self.named(g), "probability": chance, "female": female[g] / chance}
+            for g, chance in both.items()
         ]
         return {"outcomes": outcomes, "loss": loss}
 
@@ -333,7 +334,16 @@ class Twin:
         return found
 
     def one(
-        self, i: int, hatchling: Json, seen: list, joints: list, others: list, alone: list, living: list, document: Json, wrong: list
+        self,
+        i: int,
+        hatchling: Json,
+        seen: list,
+        joints: list,
+        others: list,
+        alone: list,
+        living: list,
+        document: Json,
+        wrong: list,
     ) -> Json:
         posterior = self.summed(joints[i], others)
         blind = [self.joint(hatchling, {}, children) for _, _, _, children in living]
@@ -357,7 +367,10 @@ class Twin:
             if trait not in done:
                 r = entry["clarity"][stage] * 0.98
                 found[trait] = self.information(
-                    [(p, [r * x + (1 - r) / len(entry["levels"]) for x in self.shown(trait, g, stage)]) for g, p in genotypes.items()]
+                    [
+                        (p, [r * x + (1 - r) / len(entry["levels"]) for x in self.shown(trait, g, stage)])
+                        for g, p in genotypes.items()
+                    ]
                 )
         return found
 
@@ -376,7 +389,10 @@ class Twin:
         for trait, (_, vector) in seen[i].items():
             less = {t: looks for t, looks in seen[i].items() if t != trait}
             with_it, without = (
-                sum(w * sum(self.joint(hatchling, looks, row[3]).values()) for w, row in zip(others, living, strict=True))
+                sum(
+                    w * sum(self.joint(hatchling, looks, row[3]).values())
+                    for w, row in zip(others, living, strict=True)
+                )
                 for looks in (seen[i], less)
             )
             found[trait] = with_it / without / max(vector)

@@ -47,7 +47,7 @@ class Call(models.Model):
 
     egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="calls")
     stage = models.CharField(max_length=10, choices=Stage)
-    label = models.CharField(max_length=200)
+    label = models.TextField()
     note = models.TextField(blank=True)
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField()

@@ -61,6 +61,7 @@ DATABASES = {
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+PASSWORD_HASHERS = [f"django.contrib.auth.hashers.{name}PasswordHasher" for name in ("Scrypt", "PBKDF2")]
 LOGIN_URL = "login"
 LOGIN_REDIRECT_URL = "season"
 LOGOUT_REDIRECT_URL = "login"

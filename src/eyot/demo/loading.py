@@ -23,11 +23,13 @@ from eyot_core.identify.looks import drawn_looks, likeliest_looks
 from eyot.bench.actions import make_call
 from eyot.bench.models import Look
 from eyot.bench.queries import judged
+from eyot.collection.actions import found_collection
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
 from eyot.demo.scenario import (
     ANSWERED,
     CALLED,
     CLUTCHES,
+    NAME,
     OTHER_GENES,
     OTHER_NAMES,
     PARENTS,
@@ -43,7 +45,6 @@ from eyot.season.models import Clutch, ClutchSire, Egg, Mating
 from eyot.season.queries import clutch_of, egg_of
 
 SEED = 20260
-NAME = "Withy Bed"
 Told = Callable[[str], None]
 Pixels = np.typing.NDArray[np.uint8]
 Pictures = dict[tuple[str, int, str], Pixels]
@@ -68,11 +69,9 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
 
 
 def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:
+    collection, keeper = found_collection("keeper", password, NAME)
     users: Any = get_user_model().objects
-    collection = Collection.objects.create(name=NAME)
-    keeper = users.create_user("keeper", password=password)
     helper = users.create_user("helper", password=password)
-    Membership.objects.create(user=keeper, collection=collection, role=Membership.Role.OWNER)
     Membership.objects.create(user=helper, collection=collection, role=Membership.Role.MEMBER)
     return collection, keeper
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+NAME = "Withy Bed"
 S, B, T, D, P = "seen", "bred", "tested", "declared", "possible"
 
 

@@ -79,7 +79,7 @@ def _place_in_files(at: str, files: dict[str, str], parts: dict[str, dict[str, l
     return at
 
 
-def _line_of(node: yaml.Node, steps: list[str | int]) -> int:
+def _line_of(node: Any, steps: list[str | int]) -> int:
     """The line of the deepest node that can be reached by these keys and positions; the first line is 1."""
     for step in steps:
         if isinstance(node, yaml.MappingNode):

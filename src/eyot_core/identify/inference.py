@@ -207,7 +207,9 @@ class Inference:
                 for s in range(len(self.pairing.sires))
             ]
         )
-        return Posterior(self.pairing.expected, self.pairing.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True)
+        return Posterior(
+            self.pairing.expected, self.pairing.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True
+        )
 
     def step_by_step(self, index: int) -> list[Floats]:
         """Chances of one hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks

@@ -21,7 +21,7 @@ class Migration(migrations.Migration):
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('stage', models.CharField(choices=[('egg', 'in the egg'), ('wet', 'out, wet'), ('blue', 'in the blue'), ('shed', 'after the first shed'), ('months', 'months old'), ('adult', 'adult')], max_length=10)),
-                ('label', models.CharField(max_length=200)),
+                ('label', models.TextField()),
                 ('note', models.TextField(blank=True)),
                 ('made_at', models.DateTimeField()),
                 ('key', models.UUIDField(default=uuid.uuid4, unique=True)),

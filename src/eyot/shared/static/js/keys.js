@@ -36,8 +36,23 @@ const ACTIONS = {
   "?": () => document.getElementById("keys")?.showModal(),
 };
 
+// From sibling to sibling the page stays where it was: the same look, the same height.
+const PLACE = "eyot-place";
+const clutchOf = (path) => path.split("/").slice(0, 3).join("/");
+
+function keepPlace() {
+  addEventListener("pagehide", () => {
+    sessionStorage.setItem(PLACE, JSON.stringify({ clutch: clutchOf(location.pathname), look: current, y: scrollY }));
+  });
+  const kept = JSON.parse(sessionStorage.getItem(PLACE) || "{}");
+  if (kept.clutch !== clutchOf(location.pathname)) return;
+  stand(rows().find((row) => row.dataset.look === kept.look));
+  scrollTo(0, kept.y);
+}
+
 export function benchKeys() {
   if (!document.querySelector("[data-bench]")) return;
+  keepPlace();
   addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
     if (event.target.matches("input:not([type=radio]), textarea, select")) return;
