@@ -25,7 +25,7 @@ PATIENCE_SECONDS = 40
 STOPPING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 DIE_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
 SERVER_OPTIONS = (
-    *("--worker-class", "gthread", "--workers", "2", "--threads", "4"),
+    *("--worker-class", "gthread", "--workers", "2", "--threads", "4", "--preload"),
     *("--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"),
 )
 

@@ -6,7 +6,7 @@ import doctest
 import importlib
 import pkgutil
 from datetime import date, timedelta
-from unittest import TestCase, TestLoader, TestSuite
+from unittest import TestCase
 
 import eyot_core
 from eyot_core.catalogue import builtin_catalogue
@@ -21,10 +21,14 @@ from tests.core.pairings import animal, pairing
 LAID = date(2026, 4, 15)
 
 
-def load_tests(loader: TestLoader, tests: TestSuite, pattern: str | None) -> TestSuite:
-    for module in pkgutil.walk_packages(eyot_core.__path__, "eyot_core."):
-        tests.addTests(doctest.DocTestSuite(importlib.import_module(module.name)))
-    return tests
+class Examples(TestCase):
+    def test_examples_in_docstrings_hold(self) -> None:
+        tried = 0
+        for module in pkgutil.walk_packages(eyot_core.__path__, "eyot_core."):
+            result = doctest.testmod(importlib.import_module(module.name))
+            self.assertEqual(result.failed, 0, module.name)
+            tried += result.attempted
+        self.assertGreater(tried, 5)
 
 
 class Days(TestCase):

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
 from typing import Any
 
-from eyot_core.catalogue import STAGES, builtin_catalogue
+from eyot_core.catalogue import builtin_catalogue
 from eyot_core.genetics.pairing import Floats, pairing_from, sex_index
 from eyot_core.genetics.shown import ShownClasses
 from eyot_core.identify.evidence import Hatchling, Observation
@@ -29,14 +29,31 @@ MOST_LOOKS = 12
 WORTH_ASKING_BITS = 0.004
 
 
+class PreparedPairing:
+    """What depends on the stated parents alone: the tables of the pairing, and which looks tell its children apart."""
+
+    def __init__(self, document: str) -> None:
+        self.model = TraitModel(pairing_from(Node(json.loads(document)), builtin_catalogue()))
+        self._asked: dict[str, frozenset[str]] = {}
+
+    def worth_asking(self, stage: str) -> frozenset[str]:
+        """The looks that tell siblings apart at a stage, at most twelve."""
+        if stage not in self._asked:
+            expected = self.model.pairing.expected
+            gains = {trait: gain_bits(self.model, expected, trait, stage) for trait in self.model.catalogue.traits}
+            best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]
+            self._asked[stage] = frozenset(trait for trait in best if gains[trait] > WORTH_ASKING_BITS)
+        return self._asked[stage]
+
+
 @lru_cache(maxsize=64)
-def _model_of(document: str) -> TraitModel:
-    return TraitModel(pairing_from(Node(json.loads(document)), builtin_catalogue()))
+def _prepared(document: str) -> PreparedPairing:
+    return PreparedPairing(document)
 
 
-def model_of(clutch: Clutch) -> TraitModel:
-    """The tables of a clutch's pairing; made once for the same statements on the same parents."""
-    return _model_of(json.dumps(pairing_document(clutch), sort_keys=True))
+def prepared(clutch: Clutch) -> PreparedPairing:
+    """A clutch's pairing, made ready once for the same statements on the same parents."""
+    return _prepared(json.dumps(pairing_document(clutch), sort_keys=True))
 
 
 def counting(looks: Iterable[Look]) -> list[Look]:
@@ -86,8 +103,10 @@ class ClutchJudgement:
         for look in looks:
             if look.egg_id in by_egg:
                 by_egg[look.egg_id].append(look)
+        self.all_looks = by_egg
         self.looks = {pk: counting(found) for pk, found in by_egg.items()}
-        self.model = model_of(clutch)
+        self.prepared = prepared(clutch)
+        self.model = self.prepared.model
         hatchlings = [as_hatchling(egg, self.looks[egg.pk]) for egg in self.eggs]
         self.inference = Inference(self.model.pairing, hatchlings, self.model)
 
@@ -159,24 +178,11 @@ class ClutchJudgement:
 
     def gain_after_shed(self, egg: Egg, trait: str) -> float:
         """What the same look would be worth, in bits, after the first shed."""
-        return gain_bits(self.inference, self.inference.posteriors[self.index(egg)].children, trait, "shed")
+        return gain_bits(self.model, self.inference.posteriors[self.index(egg)].children, trait, "shed")
 
     def surprises(self, egg: Egg) -> list[Surprise]:
         """Answers that hardly fit."""
         return surprises(self.inference, self.index(egg))
-
-    @cached_property
-    def traits_worth_asking(self) -> dict[str, list[str]]:
-        """For each stage the looks that tell siblings of this pairing apart, at most twelve, in the order in which keepers look."""
-        found = {}
-        for stage in STAGES:
-            gains = {
-                trait: gain_bits(self.inference, self.inference.pairing.expected, trait, stage)
-                for trait in self.model.catalogue.traits
-            }
-            best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]
-            found[stage] = [trait for trait in gains if trait in best and gains[trait] > WORTH_ASKING_BITS]
-        return found
 
     @cached_property
     def unseen_sibling(self) -> Floats:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from django.db.models import Prefetch
 
 from eyot_core.drawing.glyphs import glyph
+from eyot_core.identify.questions import NextLook
 from eyot_core.wording.chances import odds, percent
 
-from eyot.bench.judgement import ClutchJudgement, Combination, GeneChances, counting, plain, recessives, trait_words
+from eyot.bench.judgement import ClutchJudgement, Combination, GeneChances, plain, recessives, trait_words
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.collection.wording import naming
 from eyot.photos.models import Photo
@@ -19,12 +21,14 @@ AXIS = 200
 SETTLED = 0.97
 LIKELY = 0.8
 RULED_OUT = 0.03
+WORTH_A_LOOK_BITS = 0.01
+WAIT_FROM = 1.4
 
 
 def judged(clutch: Clutch) -> ClutchJudgement:
-    """The judgement of a clutch from all its looks: two queries."""
-    eggs = list(clutch.eggs.all())
-    return ClutchJudgement(clutch, eggs, Look.objects.filter(egg__clutch=clutch))
+    """The judgement of a clutch that was read before, from all its looks: one query."""
+    looks = Look.objects.filter(egg__clutch=clutch).select_related("seen_by")
+    return ClutchJudgement(clutch, list(clutch.eggs.all()), looks)
 
 
 @dataclass(frozen=True)
@@ -33,7 +37,7 @@ class LevelChoice:
 
     id: str
     name: str
-    words: str
+    title: str
     drawing: str
     number: int
     chosen: bool
@@ -46,10 +50,10 @@ class LookRow:
     trait: str
     name: str
     question: str
-    levels: list[LevelChoice]
+    levels: tuple[LevelChoice, ...]
     number: int
     answer: str
-    others: list[str]
+    others: tuple[str, ...]
     suggested: bool
     drawn: bool
 
@@ -129,70 +133,96 @@ class BenchView:
     stage: str
     stage_words: str
     rows: list[LookRow]
-    more_rows: list[LookRow]
     answered: int
+    more: int
     genes: list[GeneLine]
     candidates: list[Candidate]
     next_step: NextStep | None
     surprises: list[str]
     contradiction: bool
     trail: list[TrailEntry]
+    last_call: Call | None
     trade: list[tuple[str, str]]
 
 
 def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> BenchView:
     """The bench of one hatchling at one stage, as one reader sees it."""
-    looks = list(Look.objects.filter(egg=egg).select_related("seen_by"))
-    counted = counting(looks)
-    numbers = {look.pk: index + 1 for index, look in enumerate(counted)}
+    counted = judgement.looks[egg.pk]
     best = judgement.next_looks(egg, stage)
-    suggested = best[0].trait if best and best[0].gain > 0.01 else ""
-    asked = judgement.traits_worth_asking[stage]
-    here = {look.trait for look in counted if look.stage == stage}
-    first = [
-        trait for trait in judgement.model.catalogue.traits if trait in asked or trait in here or trait == suggested
-    ]
-    rest = [trait for trait in judgement.model.catalogue.traits if trait not in first]
-    at_stage = [look for look in counted if look.stage == stage]
-
-    def row(trait: str) -> LookRow:
-        return _look_row(
-            trait, [look for look in at_stage if look.trait == trait], numbers, reader_id, trait == suggested
-        )
-
+    suggested = best[0] if best and best[0].gain > WORTH_A_LOOK_BITS else None
+    trait = suggested.trait if suggested else ""
+    shown = _asked(judgement, counted, stage, trait)
+    rows = _look_rows(judgement, counted, stage, reader_id, trait, shown.__contains__)
     lines = judgement.genes(egg)
-    genes = [_gene_line(line, lines, counted) for line in lines]
+    calls = list(egg.calls.select_related("made_by"))
     return BenchView(
         egg=egg,
         stage=stage,
         stage_words=Stage(stage).label,
-        rows=[row(trait) for trait in first],
-        more_rows=[row(trait) for trait in rest],
+        rows=rows,
         answered=len(counted),
-        genes=genes,
+        more=len(judgement.model.catalogue.traits) - len(rows),
+        genes=[_gene_line(line, lines, counted) for line in lines],
         candidates=[candidate_of(row) for row in judgement.combinations(egg, 4)],
-        next_step=_next_step(judgement, egg, stage, suggested),
+        next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
         surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
         contradiction=judgement.inference.contradictions[judgement.index(egg)],
-        trail=trail_of(egg, looks, reader_id),
+        trail=trail_of(judgement.all_looks[egg.pk], calls, reader_id),
+        last_call=calls[-1] if calls else None,
         trade=[(naming().gene(gene), percent(judgement.carried_if_not_shown(gene))) for gene in recessives(judgement)],
     )
 
 
-def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_id: int, suggested: bool) -> LookRow:
+def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> list[LookRow]:
+    """The looks that tell little of this pairing, for those who want to answer them all the same."""
+    best = judgement.next_looks(egg, stage)
+    suggested = best[0].trait if best and best[0].gain > WORTH_A_LOOK_BITS else ""
+    counted = judgement.looks[egg.pk]
+    shown = _asked(judgement, counted, stage, suggested)
+    return _look_rows(judgement, counted, stage, reader_id, suggested, lambda trait: trait not in shown)
+
+
+def _asked(judgement: ClutchJudgement, counted: list[Look], stage: str, suggested: str) -> set[str]:
+    """The looks to put before the keeper: those that tell siblings apart, those answered, the one worth most."""
+    answered = {look.trait for look in counted if look.stage == stage}
+    return {*judgement.prepared.worth_asking(stage), *answered, *filter(None, [suggested])}
+
+
+def _look_rows(
+    judgement: ClutchJudgement,
+    counted: list[Look],
+    stage: str,
+    reader_id: int,
+    suggested: str,
+    wanted: Callable[[str], bool],
+) -> list[LookRow]:
+    """The wanted looks in the order in which keepers look."""
+    numbers = {look.pk: index + 1 for index, look in enumerate(counted)}
+    by_trait: dict[str, list[Look]] = {}
+    for look in counted:
+        if look.stage == stage:
+            by_trait.setdefault(look.trait, []).append(look)
+    return [
+        _look_row(trait, by_trait.get(trait, []), numbers, reader_id, suggested=trait == suggested)
+        for trait in judgement.model.catalogue.traits
+        if wanted(trait)
+    ]
+
+
+def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_id: int, *, suggested: bool) -> LookRow:
     words = trait_words(trait)
     own = next((look for look in answers if look.seen_by_id == reader_id), None)
-    levels = [
+    levels = tuple(
         LevelChoice(
             id=level["id"],
             name=plain(level["id"]),
-            words=level.get("words", ""),
+            title=": ".join(filter(None, (plain(level["id"]), level.get("words")))),
             drawing=glyph(trait, level["id"]),
             number=index + 1,
             chosen=own is not None and own.level == level["id"],
         )
         for index, level in enumerate(words["levels"])
-    ]
+    )
     return LookRow(
         trait=trait,
         name=words["name"],
@@ -200,9 +230,9 @@ def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_i
         levels=levels,
         number=numbers[own.pk] if own else 0,
         answer=f"{plain(own.level)}" + ("" if own.confidence == "sure" else f", {own.confidence}") if own else "",
-        others=[
+        others=tuple(
             f"{look.seen_by.get_username()}: {plain(look.level)}" for look in answers if look.seen_by_id != reader_id
-        ],
+        ),
         suggested=suggested,
         drawn=all(level.drawing for level in levels),
     )
@@ -258,34 +288,23 @@ def candidate_of(row: Combination) -> Candidate:
     )
 
 
-def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, trait: str) -> NextStep | None:
-    if not trait:
-        return None
+def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, look: NextLook) -> NextStep:
+    trait, words = look.trait, trait_words(look.trait)
     settling = judgement.settling(egg, trait, stage)
-    now = judgement.next_looks(egg, stage)[0].gain
-    later = judgement.gain_after_shed(egg, trait)
-    words = trait_words(trait)
     sentence = ""
     if settling:
         gene = naming().gene(settling.gene)
+        often = settling.chance > 0.05
         sentence = (
             f"A sure answer settles {gene} {odds(settling.chance)} times."
-            if settling.chance > 0.05
+            if often
             else f"It says most of {gene}; one look alone won't settle it."
         )
     before_shed = stage in (Stage.EGG, Stage.WET, Stage.BLUE)
-    waiting = (
-        "The same look after the first shed tells more: wait with what is doubtful."
-        if before_shed and later > 1.4 * now
-        else ""
-    )
-    return NextStep(
-        trait,
-        words["name"],
-        [(plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]],
-        sentence,
-        waiting,
-    )
+    waits = before_shed and judgement.gain_after_shed(egg, trait) > WAIT_FROM * look.gain
+    waiting = "The same look after the first shed tells more: wait with what is doubtful." if waits else ""
+    drawings = [(plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]]
+    return NextStep(trait, words["name"], drawings, sentence, waiting)
 
 
 def _surprise(judgement: ClutchJudgement, egg: Egg, trait: str, expected: float) -> str:
@@ -294,7 +313,7 @@ def _surprise(judgement: ClutchJudgement, egg: Egg, trait: str, expected: float)
     return f"{seen} hardly fits the rest with these parents ({odds(expected)}). Look again, in other light."
 
 
-def trail_of(egg: Egg, looks: list[Look], reader_id: int) -> list[TrailEntry]:
+def trail_of(looks: Sequence[Look], calls: Sequence[Call], reader_id: int) -> list[TrailEntry]:
     """Every look and every call, the newest first."""
     entries = [
         TrailEntry(
@@ -308,7 +327,7 @@ def trail_of(egg: Egg, looks: list[Look], reader_id: int) -> list[TrailEntry]:
         )
         for look in looks
     ]
-    for call in egg.calls.select_related("made_by").prefetch_related("genes"):
+    for call in calls:
         entries.append(
             TrailEntry(
                 call.made_at, call.made_by.get_username(), call.get_stage_display(), "call", call.label, call.note

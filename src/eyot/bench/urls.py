@@ -8,8 +8,9 @@ urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
     path("clutches/<slug:code>/<int:number>/", hatchling.page, name="bench"),
     path("clutches/<slug:code>/<int:number>/looks/", hatchling.answer, name="look"),
+    path("clutches/<slug:code>/<int:number>/more-looks/", hatchling.more_looks, name="more-looks"),
     path("clutches/<slug:code>/<int:number>/looks/<int:look_id>/withdraw/", hatchling.withdraw, name="withdraw"),
     path("clutches/<slug:code>/<int:number>/calls/", hatchling.call, name="call"),
     path("clutches/<slug:code>/<int:number>/photos/", hatchling.photos, name="add-photos"),
-    path("drawings/strip/<str:key>.png", drawings.strip, name="strip"),
+    path("drawings/strip/<str:key>.jpg", drawings.strip, name="strip"),
 ]

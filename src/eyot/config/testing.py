@@ -1,7 +1,7 @@
 """Settings of the tests: quick hashing, plain static files, and a runner that counts."""
 
 from eyot.config.settings import *  # noqa: F403
-from eyot.config.settings import DATABASES, STORAGES
+from eyot.config.settings import DATABASES, LOGGING, STORAGES
 
 DATABASES["default"]["CONN_MAX_AGE"] = 0
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
@@ -9,3 +9,4 @@ STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.s
 WHITENOISE_AUTOREFRESH = True
 TEST_RUNNER = "tests.runner.CountingRunner"
 AXES_ENABLED = False
+LOGGING = {**LOGGING, "loggers": {"django.request": {"level": "CRITICAL"}}}  # refusals are what the tests provoke

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import Count, Prefetch, QuerySet
+from django.http import Http404
 from django.shortcuts import get_object_or_404
 
 from eyot.collection.models import Animal, Collection
@@ -14,7 +15,7 @@ from eyot.season.models import Clutch, ClutchSire, Egg
 def clutches_of(collection: Collection) -> QuerySet[Clutch]:
     """All clutches with parents, sires and eggs."""
     return collection.clutches.select_related("dam", "collection").prefetch_related(
-        Prefetch("clutch_sires", ClutchSire.objects.select_related("sire")), "eggs", "matings"
+        Prefetch("clutch_sires", ClutchSire.objects.select_related("sire")), "eggs"
     )
 
 
@@ -26,9 +27,11 @@ def clutch_of(collection: Collection, code: str) -> Clutch:
 
 def egg_of(clutch: Clutch, number: int) -> Egg:
     """One egg of a clutch that was read before; 404 if it has none of that number."""
-    egg = get_object_or_404(clutch.eggs, number=number)
-    egg.clutch = clutch
-    return egg
+    for egg in clutch.eggs.all():
+        if egg.number == number:
+            egg.clutch = clutch
+            return egg
+    raise Http404(f"{clutch.code} has no egg {number}")
 
 
 def open_calls_by_clutch(collection: Collection) -> dict[int, int]:

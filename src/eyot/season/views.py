@@ -13,7 +13,7 @@ from eyot.season.today import tasks_of
 def season(request: CollectionRequest) -> HttpResponse:
     """All clutches on one line of days, and what needs doing today."""
     today = timezone.localdate()
-    clutches = list(clutches_of(request.collection))
+    clutches = list(clutches_of(request.collection).prefetch_related("matings"))
     calls = open_calls_by_clutch(request.collection)
     going = [clutch for clutch in clutches if clutch.closed_on is None]
     context = {

@@ -9,10 +9,13 @@ Floats = NDArray[np.float64]
 
 
 def hashed(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
-    """A number from 0 to 1 for every lattice point."""
-    n = (x * 374761393 + y * 668265263 + seed * 2246822519) & 0xFFFFFFFF
-    n = ((n ^ (n >> 13)) * 1274126177) & 0xFFFFFFFF
-    return np.asarray((n ^ (n >> 16)) / 0xFFFFFFFF, dtype=np.float64)
+    """A number from 0 to 1 for every lattice point; 32-bit arithmetic that wraps round on purpose."""
+    n = x.astype(np.uint32) * np.uint32(374761393) + y.astype(np.uint32) * np.uint32(668265263)
+    n += np.uint32(seed * 2246822519 & 0xFFFFFFFF)
+    n ^= n >> np.uint32(13)
+    n *= np.uint32(1274126177)
+    n ^= n >> np.uint32(16)
+    return np.asarray(n / 0xFFFFFFFF, dtype=np.float64)
 
 
 def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:

@@ -10,7 +10,7 @@ from eyot_core.catalogue.model import STAGES
 from eyot_core.genetics.pairing import Floats
 from eyot_core.identify.evidence import CONFIDENCE
 from eyot_core.identify.inference import HatchlingWork, Inference, aligned, marginal
-from eyot_core.identify.traits import Extra
+from eyot_core.identify.traits import Extra, TraitModel
 
 ODD_BELOW = 0.05
 FACTOR_FROM = 3.0
@@ -34,19 +34,19 @@ def next_looks(inference: Inference, index: int, look_stage: str | None = None) 
     done = hatchling.seen_from(stage)
     children = inference.posteriors[index].children
     found = [
-        NextLook(trait, gain_bits(inference, children, trait, stage))
+        NextLook(trait, gain_bits(inference.model, children, trait, stage))
         for trait in inference.model.catalogue.traits
         if trait not in done
     ]
     return sorted(found, key=lambda look: -look.gain)
 
 
-def gain_bits(inference: Inference, children: Floats, trait: str, stage: str) -> float:
+def gain_bits(model: TraitModel, children: Floats, trait: str, stage: str) -> float:
     """I(answer; genotype) in bits for a sure answer at the stage: H(mean answer) − mean H(answer)."""
-    table = inference.model.table(trait, stage)
+    table = model.table(trait, stage)
     if not table.groups:
         return 0.0
-    r = inference.model.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
+    r = model.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
     levels = table.chances.shape[-1]
     answers = (r * table.chances + (1 - r) / levels).reshape(-1, levels)
     weights = marginal(children, table.groups).reshape(-1)

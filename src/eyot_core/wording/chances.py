@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
+from math import gcd
 
 LARGEST_DENOMINATOR = 8
 CLOSE = 0.012
 RAREST = 10_000
+SIMPLE = tuple((a / b, f"{a} in {b}") for b in range(2, LARGEST_DENOMINATOR + 1) for a in range(1, b) if gcd(a, b) == 1)
 
 
 def percent(chance: float, *, certain: bool = False) -> str:
@@ -34,12 +35,9 @@ def odds(chance: float) -> str:
         return "certain"
     if chance <= 0:
         return "none"
-    best = min(
-        (Fraction(a, b) for b in range(2, LARGEST_DENOMINATOR + 1) for a in range(1, b)),
-        key=lambda ratio: (abs(float(ratio) - chance) > CLOSE, abs(float(ratio) - chance)),
-    )
-    if abs(float(best) - chance) <= CLOSE and chance > 1 / 10:
-        return f"{best.numerator} in {best.denominator}"
+    value, words = min(SIMPLE, key=lambda ratio: abs(ratio[0] - chance))
+    if abs(value - chance) <= CLOSE and chance > 1 / 10:
+        return words
     if chance < 1 / RAREST:
         return f"under 1 in {RAREST:,}"
     if chance < 0.12:

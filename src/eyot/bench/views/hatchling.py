@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 
 from eyot.bench.actions import Answer, Refused, make_call, record_look, withdraw_look
 from eyot.bench.models import CalledGene
-from eyot.bench.queries import bench_view, filmstrip, judged
+from eyot.bench.queries import bench_view, filmstrip, judged, rarely_asked
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo
 from eyot.photos.files import NoPicture
@@ -52,16 +52,22 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
 
 
 def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
-    view = bench_view(judged(clutch), egg, stage, request.user.pk or 0)
     return {
-        "view": view,
+        "view": bench_view(judged(clutch), egg, stage, request.user.pk or 0),
         "clutch": clutch,
         "egg": egg,
         "verdicts": CalledGene.Verdict.choices,
         "call_key": uuid4(),
-        "last_call": egg.calls.last(),
         "stages": Stage.choices,
     }
+
+
+def more_looks(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """The looks that tell little of this pairing."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    rows = rarely_asked(judged(clutch), egg, _stage_of(request, egg), request.user.pk or 0)
+    return render(request, "bench/more.html", {"rows": rows})
 
 
 def _changed(request: CollectionRequest, clutch: Clutch, egg: Egg, refused: str = "") -> HttpResponse:

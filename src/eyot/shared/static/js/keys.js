@@ -1,7 +1,12 @@
 // Keys of the bench; the sheet of keys opens on "?".
 let current = "";
 
-const rows = () => [...document.querySelectorAll("#judgement .looks > .look-rows > .look")];
+const rows = () => [...document.querySelectorAll("#judgement .look, #more .look")];
+
+// A look that moved up among those worth asking is taken out of the others.
+function dropDoubles() {
+  document.querySelectorAll("#judgement .look").forEach((row) => document.querySelector(`#more .look[data-look="${row.dataset.look}"]`)?.remove());
+}
 
 function stand(row) {
   if (!row) return;
@@ -69,7 +74,10 @@ export function benchKeys() {
     stand(row);
     row?.querySelector(".level")?.focus();
   });
-  document.body.addEventListener("htmx:afterSettle", () => stand(rows().find((row) => row.dataset.look === current)));
+  document.body.addEventListener("htmx:afterSettle", () => {
+    dropDoubles();
+    stand(rows().find((row) => row.dataset.look === current));
+  });
   document.body.addEventListener("change", (event) => {
     if (event.target.matches("[data-stage]")) location.search = `?stage=${event.target.value}`;
   });

@@ -1,6 +1,8 @@
 // Answers are kept on the device until the server has them: a lost signal, an expired login or a stopped database loses nothing.
 // Each answer carries a key of its own, so that one sent twice counts once.
 const SHELF = "eyot-outbox";
+const RETRY_MS = 8000;
+const OVERDUE_MS = 6000;
 
 const read = () => JSON.parse(localStorage.getItem(SHELF) || "[]");
 const write = (kept) => localStorage.setItem(SHELF, JSON.stringify(kept));
@@ -21,6 +23,16 @@ const newKey = () => {
   return hex.replace(/(.{8})(.{4})(.{4})(.{4})(.{12})/, "$1-$2-$3-$4-$5");
 };
 
+// Puts an answer on the shelf under a key of its own; gives back the answer with its key.
+export function shelve(url, values) {
+  const kept = { key: newKey(), ...values };
+  write([...read().filter((entry) => entry.values.key !== kept.key), { url, values: kept, at: Date.now() }]);
+  return kept;
+}
+
+// Has the server decided on the answer? A refusal is told on the page, and need not be sent again.
+const taken = (status) => (status >= 200 && status < 300) || status === 422 || status === 404;
+
 async function send(entry) {
   const token = JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
   const answer = await fetch(entry.url, {
@@ -28,12 +40,11 @@ async function send(entry) {
     headers: { "X-CSRFToken": token, "HX-Request": "true" },
     body: new URLSearchParams(entry.values),
   });
-  if (answer.ok || answer.status === 422 || answer.status === 404) drop(entry.values.key);
+  if (taken(answer.status)) drop(entry.values.key);
   return answer;
 }
 
-async function sendAll() {
-  const kept = read();
+async function sendAll(kept) {
   if (!kept.length || document.querySelector("form.login")) return;
   try {
     for (const entry of kept) {
@@ -55,23 +66,20 @@ function askForLogin() {
 
 export function keepAnswers() {
   document.body.addEventListener("htmx:configRequest", (event) => {
-    const { trait, level } = event.detail.elt.dataset;
-    if (trait) Object.assign(event.detail.parameters, { trait, level, key: newKey() });
-    if (trait || event.detail.parameters.key) {
-      const values = Object.fromEntries(Object.entries(event.detail.parameters).filter(([name]) => name !== "csrfmiddlewaretoken"));
-      write([...read(), { url: event.detail.path, values }]);
-    }
+    const { csrfmiddlewaretoken, ...values } = Object.fromEntries(event.detail.formData);
+    if (values.key) shelve(event.detail.path, values);
   });
   document.body.addEventListener("htmx:afterRequest", (event) => {
     const key = event.detail.requestConfig.parameters.key;
-    const status = event.detail.xhr.status;
-    if (key && ((status >= 200 && status < 300) || status === 422 || status === 404)) {
-      drop(key);
+    const { status } = event.detail.xhr;
+    if (taken(status)) {
+      if (key) drop(key);
       tell("");
     } else if (status === 401) askForLogin();
-    else tell("Kept on this device; the server does not answer just now. It is sent when it is back.");
+    else if (key) tell("Kept on this device; the server does not answer just now. It is sent when it is back.");
+    else tell("The server does not answer just now. Nothing was changed; try again in a moment.");
   });
-  addEventListener("online", sendAll);
-  setInterval(() => { if (read().length) sendAll(); }, 8000);
-  sendAll();
+  addEventListener("online", () => sendAll(read()));
+  setInterval(() => sendAll(read().filter((entry) => Date.now() - entry.at > OVERDUE_MS)), RETRY_MS);
+  sendAll(read());
 }

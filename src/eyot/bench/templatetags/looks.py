@@ -1,0 +1,24 @@
+"""Rows of looks. One row is drawn from its values alone, so the same row is drawn once and kept."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from django import template
+from django.template.loader import render_to_string
+from django.utils.safestring import SafeString
+
+from eyot.bench.queries import LookRow
+
+register = template.Library()
+
+
+@register.simple_tag
+def look_row(row: LookRow) -> SafeString:
+    """One look with its levels to choose from."""
+    return _drawn(row)
+
+
+@lru_cache(maxsize=4096)
+def _drawn(row: LookRow) -> SafeString:
+    return render_to_string("bench/parts/look.html", {"row": row})

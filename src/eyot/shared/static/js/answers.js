@@ -1,0 +1,48 @@
+// A level is chosen: it stands on the screen at once, is kept on the device, and goes off when the answers before it
+// have come back, so that what is drawn last knows them all.
+import { shelve } from "./outbox.js";
+
+let before = Promise.resolve();
+let waiting = 0;
+
+function press(button) {
+  const row = button.closest(".look");
+  row.querySelectorAll(".level").forEach((other) => other.setAttribute("aria-pressed", String(other === button)));
+  return row.dataset.look;
+}
+
+function answer(url, button) {
+  const how = Object.fromEntries(new FormData(document.getElementById("how")));
+  const values = shelve(url, { ...how, trait: press(button), level: button.dataset.level });
+  const judgement = document.getElementById("judgement");
+  judgement.setAttribute("aria-busy", "true");
+  waiting += 1;
+  // A failure is told by the outbox, which also sends what it kept.
+  before = before.then(() => htmx.ajax("POST", url, { source: document.body, target: "#judgement", values })).catch(() => {}).finally(() => {
+    waiting -= 1;
+    if (!waiting) judgement.removeAttribute("aria-busy");
+  });
+}
+
+// The finger stays where it was: the same level of the same look, drawn anew.
+function keepFocus() {
+  let kept = null;
+  document.body.addEventListener("htmx:beforeSwap", () => {
+    const level = document.activeElement.closest(".level");
+    kept = level && [level.closest(".look").dataset.look, level.dataset.level];
+  });
+  document.body.addEventListener("htmx:afterSwap", () => {
+    if (kept) document.querySelector(`.look[data-look="${kept[0]}"] [data-level="${kept[1]}"]`)?.focus({ preventScroll: true });
+    kept = null;
+  });
+}
+
+export function answerLooks() {
+  const bench = document.querySelector("[data-bench]");
+  if (!bench) return;
+  bench.addEventListener("click", (event) => {
+    const button = event.target.closest(".level");
+    if (button) answer(bench.dataset.bench, button);
+  });
+  keepFocus();
+}

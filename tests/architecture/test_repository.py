@@ -1,0 +1,46 @@
+"""The repository as a whole: both package lists agree, the launcher's words are the README's, pictures are linked."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from unittest import TestCase
+
+ROOT = Path(__file__).resolve().parents[2]
+PIN = re.compile(r"^([a-z0-9._-]+)(?:\[[a-z,]+\])?==(\S+)", re.M)
+
+
+class Repository(TestCase):
+    def test_development_packages_hold_the_runtime_packages_at_the_same_versions(self) -> None:
+        """A machine with the development list is taken to have the runtime list too."""
+        runtime, develop = (
+            dict(PIN.findall((ROOT / f"requirements/{n}.txt").read_text())) for n in ("runtime", "develop")
+        )
+        self.assertGreater(len(runtime), 10)
+        self.assertEqual({name: develop.get(name) for name in runtime}, runtime)
+
+    def test_every_package_is_pinned_by_its_hash(self) -> None:
+        for name in ("runtime", "develop"):
+            for block in re.split(r"\n(?=\S)", (ROOT / f"requirements/{name}.txt").read_text().strip()):
+                self.assertIn("--hash=sha256:", block)
+
+    def test_continuous_integration_runs_the_readmes_commands(self) -> None:
+        readme, run = (ROOT / "README.md").read_text(), (ROOT / ".ci/run").read_text()
+        for command in ("bin/eyot check", "bin/eyot test"):
+            self.assertIn(command, run.splitlines())
+            self.assertIn(command, readme)
+        self.assertIn("bin/eyot start", readme)
+
+    def test_every_picture_is_linked_from_the_readme(self) -> None:
+        readme = (ROOT / "README.md").read_text()
+        shots = list((ROOT / "docs/screenshots").glob("*.png"))
+        self.assertTrue(3 <= len(shots) < 20)
+        for shot in shots:
+            self.assertIn(f"docs/screenshots/{shot.name}", readme)
+        for name in re.findall(r"\((docs/[^)#]+)\)", readme):
+            self.assertTrue((ROOT / name).exists(), name)
+
+    def test_every_package_says_what_belongs_there(self) -> None:
+        for init in (ROOT / "src").rglob("__init__.py"):
+            if init.parent.name not in ("migrations", "templatetags", "management", "commands"):
+                self.assertTrue(init.read_text().startswith('"""'), init)

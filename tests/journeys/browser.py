@@ -1,0 +1,93 @@
+"""A real browser on the real server: what every journey starts from."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import override_settings
+from playwright.sync_api import BrowserContext, Page, sync_playwright
+
+from eyot.collection.models import Collection
+from eyot.demo.loading import load_demo
+
+FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+FLAGS += ["--disable-component-update", "--disable-sync"]
+DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
+PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
+PASSWORD = "marsh-marigold"
+AXE = Path(__file__).parent / "vendor/axe.min.js"
+
+
+class Journey(StaticLiveServerTestCase):
+    """Chromium once for the class; the demo collection anew for each test."""
+
+    with_photos = False
+    collection: Collection
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        before = os.environ.get("DJANGO_ALLOW_ASYNC_UNSAFE")
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+        cls.addClassCleanup(_restore, before)
+        folder = tempfile.TemporaryDirectory(prefix="eyot-photos-")
+        cls.addClassCleanup(folder.cleanup)
+        cls.enterClassContext(override_settings(MEDIA_ROOT=folder.name))
+        super().setUpClass()
+        playwright = cls.enterClassContext(sync_playwright())
+        cls.chromium = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", chromium_sandbox=False, args=FLAGS
+        )
+        cls.addClassCleanup(cls.chromium.close)
+
+    def setUp(self) -> None:
+        self.collection = load_demo(PASSWORD, lambda line: None, photos=self.with_photos)
+
+    def context(self, **how: Any) -> BrowserContext:
+        """A browser of one person, closed after the test; an error of a script fails the test."""
+        found = self.chromium.new_context(**(how or DESK))
+        self.addCleanup(found.close)
+        found.on("weberror", lambda error: self.fail(f"a script failed: {error.error}"))
+        found.set_default_timeout(8000)
+        return found
+
+    def member(self, name: str = "keeper", **how: Any) -> Page:
+        """A page of somebody who is logged in, on the season."""
+        page = self.context(**how).new_page()
+        page.goto(self.live_server_url)
+        self.log_in(page, name)
+        return page
+
+    def log_in(self, page: Page, name: str = "keeper") -> None:
+        """Fills the login that the page shows."""
+        page.get_by_label("Name").fill(name)
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Log in").click()
+        page.wait_for_url(lambda url: "/login" not in url)
+
+    def visit(self, page: Page, path: str) -> None:
+        """Another page of the application."""
+        page.goto(self.live_server_url + path)
+
+
+def level_of(look: str, level: str) -> str:
+    """Where a level of a look is chosen on the bench, as a selector."""
+    return f'.look[data-look="{look}"] [data-level="{level}"]'
+
+
+def _restore(before: str | None) -> None:
+    if before is None:
+        os.environ.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
+    else:
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = before
+
+
+def offences(page: Page) -> list[str]:
+    """What the accessibility checker holds against a page, WCAG 2.2 AA: rule and place."""
+    page.evaluate(AXE.read_text())
+    tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+    found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
+    return [f"{row['id']}: {node['html'][:120]}" for row in found["violations"] for node in row["nodes"]]

@@ -1,0 +1,32 @@
+"""Every main view, by day and by lamp, at the desk and on the phone, before the accessibility checker."""
+
+from __future__ import annotations
+
+from tests.journeys.browser import DESK, PHONE, Journey, offences
+
+VIEWS = ("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/clutches/W-04/7/", "/nowhere/")
+
+
+class Accessible(Journey):
+    def test_main_views(self) -> None:
+        for size in (DESK, PHONE):
+            for scheme in ("light", "dark"):
+                page = self.member(**size, color_scheme=scheme)
+                for view in VIEWS:
+                    with self.subTest(view=view, scheme=scheme, width=size["viewport"]["width"]):
+                        self.visit(page, view)
+                        self.assertEqual(offences(page), [])
+
+    def test_the_login(self) -> None:
+        page = self.context().new_page()
+        page.goto(self.live_server_url)
+        self.assertEqual(offences(page), [])
+
+    def test_lamp_and_paper_are_chosen_and_kept(self) -> None:
+        page = self.member()
+        page.get_by_role("button", name="Lamp").click()
+        dark = page.evaluate("getComputedStyle(document.documentElement).backgroundColor")
+        page.reload()
+        self.assertEqual(page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), dark)
+        page.get_by_role("button", name="Paper").click()
+        self.assertNotEqual(page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), dark)

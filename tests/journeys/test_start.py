@@ -1,0 +1,155 @@
+"""``bin/eyot start`` as a keeper runs it: the real command, a data folder of its own, a real stop."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import signal
+import socket
+import subprocess
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+from unittest import TestCase
+
+ROOT = Path(__file__).resolve().parents[2]
+ADDRESS = re.compile(r"Eyot is at (http://127\.0\.0\.1:\d+/)(.*)")
+PATIENCE_SECONDS = 180
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Started:
+    """One run of the start command; ``told`` is everything that it printed so far."""
+
+    def __init__(self, data: Path, *more: str, port: int | None = None) -> None:
+        self.log = tempfile.NamedTemporaryFile("w+", prefix="eyot-start-")  # noqa: SIM115  closed in close()
+        command = [str(ROOT / "bin/eyot"), "start", "--data", str(data), "--port", str(port or free_port()), *more]
+        clean = {
+            name: value for name, value in os.environ.items() if not name.startswith(("EYOT_", "DJANGO_", "PYTHON"))
+        }
+        self.process = subprocess.Popen(command, stdout=self.log, stderr=self.log, env=clean, start_new_session=True)
+
+    @property
+    def told(self) -> str:
+        return Path(self.log.name).read_text()
+
+    def address(self) -> str:
+        end = time.monotonic() + PATIENCE_SECONDS
+        while time.monotonic() < end and self.process.poll() is None:
+            if found := ADDRESS.search(self.told):
+                return found[1]
+            time.sleep(0.05)
+        raise AssertionError(f"no address was told:\n{self.told}")
+
+    def stop(self, how: int = signal.SIGTERM) -> int:
+        self.process.send_signal(how)
+        status = self.process.wait(timeout=30)
+        self.log.flush()
+        return status
+
+    def close(self) -> None:
+        if self.process.poll() is None:
+            self.stop()
+        self.log.close()
+
+
+def status_of(address: str) -> int:
+    with urllib.request.urlopen(address + "login/", timeout=5) as answer:
+        return int(answer.status)
+
+
+class Start(TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory(prefix="eyot-start-")
+        self.addCleanup(folder.cleanup)
+        os.chmod(folder.name, 0o755)
+        self.data = Path(folder.name) / "data"
+
+    def start(self, *more: str, port: int | None = None) -> Started:
+        run = Started(self.data, *more, port=port)
+        self.addCleanup(run.close)
+        return run
+
+    def database_is_up(self) -> bool:
+        """By its own lock file, and by its port."""
+        lock = self.data / "database/pg/postmaster.pid"
+        port = int(json.loads((self.data / "settings.json").read_text())["database_port"])
+        with socket.socket() as probe:
+            listening = probe.connect_ex(("127.0.0.1", port)) == 0
+        self.assertEqual(lock.exists(), listening)
+        return listening
+
+    def test_it_starts_stops_everything_and_starts_again(self) -> None:
+        first = self.start("--no-demo")
+        self.assertEqual(status_of(first.address()), 200)
+        self.assertRegex(first.told, r"\(login: keeper / \S+\)")
+        self.assertIn("making the database", first.told)
+        self.assertTrue(self.database_is_up())
+        self.assertEqual(first.stop(), 0)
+        self.assertFalse(self.database_is_up())
+
+        again = self.start("--no-demo")
+        self.assertEqual(status_of(again.address()), 200)
+        self.assertNotIn("making the database", again.told)
+        self.assertEqual(ADDRESS.search(again.told)[2], ADDRESS.search(first.told)[2])  # type: ignore[index]
+
+    def test_a_killed_run_is_repaired(self) -> None:
+        first = self.start("--no-demo")
+        first.address()
+        first.stop(signal.SIGKILL)
+        again = self.start("--no-demo")
+        self.assertEqual(status_of(again.address()), 200)
+        self.assertIn("taking it over", again.told)
+
+    def test_a_half_made_database_is_made_anew(self) -> None:
+        half = self.data / "database/pg.new"
+        half.mkdir(parents=True)
+        (half / "PG_VERSION").write_text("15")
+        run = self.start("--no-demo")
+        self.assertEqual(status_of(run.address()), 200)
+
+    def test_a_taken_port_is_told(self) -> None:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            run = self.start(port=taken.getsockname()[1])
+            self.assertEqual(run.process.wait(timeout=PATIENCE_SECONDS), 1)
+        self.assertRegex(run.told, r"port \d+ can't be used .*choose another with --port")
+        self.assertFalse((self.data / "database").exists())
+
+    def test_a_second_run_on_one_folder_is_told(self) -> None:
+        first = self.start("--no-demo")
+        first.address()
+        second = self.start("--no-demo")
+        self.assertEqual(second.process.wait(timeout=PATIENCE_SECONDS), 1)
+        self.assertIn("already runs", second.told)
+        self.assertEqual(status_of(first.address()), 200)
+
+    def test_a_damaged_settings_file_is_told(self) -> None:
+        self.data.mkdir()
+        (self.data / "settings.json").write_text("{")
+        run = self.start()
+        self.assertEqual(run.process.wait(timeout=PATIENCE_SECONDS), 1)
+        self.assertIn("settings.json is damaged", run.told)
+        self.assertNotIn("Traceback", run.told)
+
+    def test_the_cores_command_line_answers(self) -> None:
+        command = [str(ROOT / "bin/eyot"), "core", "cross"]
+        good = subprocess.run(
+            command,
+            input='{"dam": {"genes": [{"gene": "fire", "copies": 1}]}, "sires": [{}]}',
+            text=True,
+            capture_output=True,
+        )
+        self.assertEqual((good.returncode, good.stderr), (0, ""))
+        self.assertIn('"probability": 0.5', good.stdout)
+        bad = subprocess.run(command, input="{}", text=True, capture_output=True)
+        self.assertEqual((bad.returncode, bad.stdout), (2, ""))
+        self.assertEqual(bad.stderr, '{"error": "the key \'dam\' is missing", "at": "dam"}\n')

@@ -1,0 +1,54 @@
+"""The pictures in docs/screenshots, made from the demo data: ``bin/eyot shots``."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+from django.contrib.auth import get_user_model
+from django.utils import timezone
+from playwright.sync_api import Page
+
+from eyot.bench.actions import Answer, record_look
+from eyot.season.queries import clutch_of, egg_of
+from tests.journeys.browser import DESK, PHONE, Journey
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
+DESK_VIEWS = {
+    "season": "/",
+    "animals": "/animals/",
+    "clutch": "/clutches/W-04/",
+    "pairing": "/clutches/W-07/",
+    "bench": "/clutches/W-02/2/",
+}
+
+
+class Shots(Journey):
+    with_photos = True
+
+    def shoot(self, page: Page, name: str) -> None:
+        page.wait_for_load_state("networkidle")
+        page.screenshot(path=FOLDER / f"{name}.png")
+
+    def test_shots(self) -> None:
+        FOLDER.mkdir(parents=True, exist_ok=True)
+        self.look_at_egg_three()
+        desk = self.member(**DESK, color_scheme="light")
+        for name, path in DESK_VIEWS.items():
+            self.visit(desk, path)
+            self.shoot(desk, name)
+        lamp = self.member(**DESK, color_scheme="dark")
+        self.visit(lamp, "/clutches/W-04/3/")
+        self.shoot(lamp, "bench-lamp")
+        phone = self.member(**PHONE, color_scheme="dark")
+        self.visit(phone, "/clutches/W-04/3/")
+        phone.locator(".looks").scroll_into_view_if_needed()
+        phone.evaluate("document.querySelector('.looks').scrollIntoView()")
+        self.shoot(phone, "bench-phone")
+
+    def look_at_egg_three(self) -> None:
+        """The keeper has just seen the white in egg 3."""
+        keeper: Any = get_user_model().objects.get(username="keeper")
+        egg = egg_of(clutch_of(self.collection, "W-04"), 3)
+        record_look(egg, keeper, Answer("white_layout", "saddles", "egg", "sure", uuid4()), timezone.now())

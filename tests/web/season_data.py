@@ -1,0 +1,47 @@
+"""The demo collection without its photos, for tests; and a second collection that must stay out of reach."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase
+
+from eyot.collection.actions import found_collection
+from eyot.collection.models import Animal, Collection
+from eyot.demo.loading import load_demo
+from eyot.season.models import Clutch, ClutchSire, Egg
+from eyot.season.queries import clutch_of, egg_of
+
+TODAY = date(2026, 6, 12)
+PASSWORD = "marsh-marigold"
+
+
+class SeasonCase(TestCase):
+    """Withy Bed as it stands today, the reader logged in as its keeper, and a neighbour's clutch X-01."""
+
+    collection: Collection
+    neighbours: Clutch
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.collection = load_demo(PASSWORD, lambda line: None, photos=False)
+        users: Any = get_user_model().objects
+        cls.keeper, cls.helper = users.get(username="keeper"), users.get(username="helper")
+        other, cls.stranger = found_collection("stranger", PASSWORD, "Far Bank")
+        dam, sire = (Animal.objects.create(collection=other, name=name) for name in ("Rudd", "Bream"))
+        cls.neighbours = Clutch.objects.create(collection=other, code="X-01", dam=dam, laid_on=TODAY)
+        ClutchSire.objects.create(clutch=cls.neighbours, sire=sire)
+        Egg.objects.create(clutch=cls.neighbours, number=1, state=Egg.State.OPEN)
+
+    def setUp(self) -> None:
+        self.client.force_login(self.keeper)
+
+    def egg(self, number: int, code: str = "W-04") -> Egg:
+        """One egg of a clutch of Withy Bed."""
+        return egg_of(self.clutch(code), number)
+
+    def clutch(self, code: str = "W-04") -> Clutch:
+        """One clutch of Withy Bed."""
+        return clutch_of(self.collection, code)

@@ -1,0 +1,206 @@
+"""Looks and calls: what is recorded, what counts, what is refused, and what the clutch learns."""
+
+from __future__ import annotations
+
+from uuid import uuid4
+
+from django.utils import timezone
+
+from eyot.bench.actions import Answer, Refused, het_words, make_call, record_look, withdraw_look
+from eyot.bench.clutch_queries import parents_say, recessives_say
+from eyot.bench.judgement import counting
+from eyot.bench.models import Call, Look
+from eyot.bench.queries import bench_view, judged
+from tests.web.season_data import SeasonCase
+
+
+def answer(trait: str, level: str, stage: str = "egg", confidence: str = "sure") -> Answer:
+    return Answer(trait, level, stage, confidence, uuid4())
+
+
+class Looks(SeasonCase):
+    def record(self, number: int, trait: str, level: str, user: object = None) -> Look:
+        return record_look(self.egg(number), user or self.keeper, answer(trait, level), timezone.now())  # type: ignore[arg-type]
+
+    def test_the_same_answer_sent_twice_counts_once(self) -> None:
+        given = answer("white_layout", "saddles")
+        before = Look.objects.count()
+        for _ in range(2):
+            record_look(self.egg(3), self.keeper, given, timezone.now())
+        self.assertEqual(Look.objects.count(), before + 1)
+
+    def test_the_last_answer_counts_and_the_earlier_one_stays(self) -> None:
+        first, second = self.record(3, "head_stamp", "busy"), self.record(3, "head_stamp", "wiped")
+        looks = list(Look.objects.filter(egg=self.egg(3)))
+        self.assertEqual(looks, [first, second])
+        self.assertEqual(counting(looks), [second])
+
+    def test_cant_see_takes_an_answer_out_of_count(self) -> None:
+        self.record(3, "head_stamp", "busy")
+        self.record(3, "head_stamp", "unseen")
+        self.assertEqual(counting(Look.objects.filter(egg=self.egg(3))), [])
+
+    def test_two_people_do_not_overwrite_one_another(self) -> None:
+        self.record(3, "head_stamp", "busy")
+        self.record(3, "head_stamp", "wiped", self.helper)
+        self.assertEqual(len(counting(Look.objects.filter(egg=self.egg(3)))), 2)
+
+    def test_a_look_taken_back_brings_the_one_before_it_back(self) -> None:
+        first, second = self.record(3, "head_stamp", "busy"), self.record(3, "head_stamp", "wiped")
+        withdraw_look(self.egg(3), self.keeper, second.pk, timezone.now())
+        self.assertEqual(counting(Look.objects.filter(egg=self.egg(3))), [first])
+        self.assertEqual(Look.objects.filter(egg=self.egg(3)).count(), 2)
+
+    def test_another_persons_look_cannot_be_taken_back(self) -> None:
+        look = self.record(3, "head_stamp", "busy")
+        with self.assertRaisesRegex(Refused, "own looks"):
+            withdraw_look(self.egg(3), self.helper, look.pk, timezone.now())
+
+    def test_what_is_not_known_is_refused_and_says_what_is_allowed(self) -> None:
+        for given, told in (
+            (answer("shoe_size", "9"), "not a look that Eyot knows"),
+            (answer("head_stamp", "purple"), "allowed: normal, busy"),
+            (answer("head_stamp", "busy", "birth"), "stage"),
+            (answer("head_stamp", "busy", "egg", "very"), "how sure"),
+        ):
+            with self.subTest(told), self.assertRaisesRegex(Refused, told):
+                record_look(self.egg(3), self.keeper, given, timezone.now())
+        self.assertFalse(Look.objects.filter(egg=self.egg(3)).exists())
+
+    def test_a_shut_egg_has_nothing_to_look_at(self) -> None:
+        with self.assertRaisesRegex(Refused, "Egg 7 is not open"):
+            self.record(7, "head_stamp", "busy")
+
+
+class WhatTheClutchLearns(SeasonCase):
+    def told(self) -> tuple[str, str]:
+        """What the clutch says of Marram, and of eggs and siblings."""
+        judgement = judged(self.clutch())
+        marram = " ".join(parents_say(judgement, self.clutch())[0].sentences)
+        return marram, " ".join(recessives_say(judgement)[0].sentences)
+
+    def test_one_visual_piebald_proves_marram_and_changes_all_siblings(self) -> None:
+        marram, siblings = self.told()
+        self.assertNotIn("proven", marram)
+        self.assertIn("shows it with a chance of 1 in 6,", siblings)
+        self.assertIn("carries it with a chance of 3 in 5.", siblings)
+        record_look(self.egg(3), self.keeper, answer("white_layout", "saddles"), timezone.now())
+        marram, siblings = self.told()
+        self.assertIn("→ proven by egg 3", marram)
+        self.assertIn("shows it with a chance of 1 in 4,", siblings)
+        self.assertIn("carries it with a chance of 2 in 3.", siblings)
+
+    def test_without_any_look_the_figures_are_those_of_the_parents(self) -> None:
+        Look.objects.all().delete()
+        judgement = judged(self.clutch())
+        shown = judgement.chance_of(judgement.unseen_sibling, "piebald", "shown", 2)
+        self.assertAlmostEqual(shown, 1 / 6, 12)
+        self.assertAlmostEqual(judgement.carried_if_not_shown("piebald"), 3 / 5, 12)
+        self.assertIn("at least one of 2 with 29\u00a0%", recessives_say(judgement)[0].sentences[0])
+
+    def test_lines_that_do_not_match_give_only_carriers(self) -> None:
+        for row in recessives_say(judged(self.clutch("W-06"))):
+            self.assertEqual(row.sentences[0], "No egg of these parents can show it.")
+        first = recessives_say(judged(self.clutch("W-06")))[0]
+        self.assertIn("carries it for certain", first.sentences[-1])
+
+    def test_a_parent_is_told_as_the_collection_states_it(self) -> None:
+        marram = parents_say(judged(self.clutch()), self.clutch())[0]
+        self.assertEqual(marram.genes, ["Mojave (seen)", "Yellow Belly (seen)", "66 % het Piebald (possible)"])
+
+
+class BenchView(SeasonCase):
+    def test_a_look_moves_its_gene_and_leaves_a_notch_with_its_number(self) -> None:
+        before = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        record_look(self.egg(4), self.keeper, answer("lobe_attach", "floating"), timezone.now())
+        after = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        thick = {line.gene: line.thick for line in before.genes if line.form == "shown"}
+        grown = {line.gene: line for line in after.genes if line.form == "shown"}
+        self.assertGreater(grown["mojave"].thick, thick["mojave"])
+        self.assertEqual([notch.number for notch in grown["mojave"].notches], [1])
+        self.assertEqual(grown["mojave"].thin, 100)
+
+    def test_a_gene_of_which_nothing_speaks_stays_where_the_parents_put_it(self) -> None:
+        Look.objects.all().delete()
+        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        mojave = next(line for line in view.genes if line.gene == "mojave")
+        self.assertEqual((mojave.before, mojave.after, mojave.spoken_of), ("1 in 2", "50\u00a0%", False))
+
+    def test_candidates_are_merged_by_what_shows_and_sum_to_one(self) -> None:
+        rows = judged(self.clutch()).combinations(self.egg(1), 1000)
+        self.assertAlmostEqual(sum(row.chance for row in rows), 1, 12)
+        self.assertAlmostEqual(sum(row.before for row in rows), 1, 12)
+        labels = [str(sorted(row.genotype.items())) for row in rows]
+        self.assertEqual(len(set(labels)), len(labels))
+
+    def test_the_next_look_is_one_that_is_not_answered(self) -> None:
+        view = bench_view(judged(self.clutch("W-02")), self.egg(2, "W-02"), "shed", self.keeper.pk)
+        answered = {row.trait for row in view.rows if row.number}
+        self.assertIsNotNone(view.next_step)
+        self.assertNotIn(view.next_step.trait if view.next_step else "", answered)
+
+    def test_another_persons_answer_is_shown_beside(self) -> None:
+        record_look(self.egg(4), self.helper, answer("head_stamp", "wiped"), timezone.now())
+        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        row = next(row for row in view.rows if row.trait == "head_stamp")
+        self.assertEqual((row.others, row.answer), (("helper: wiped",), ""))
+
+    def test_facts_that_the_parents_cannot_give_are_a_contradiction(self) -> None:
+        clutch = self.clutch("W-02")
+        judgement = judged(clutch)
+        self.assertFalse(bench_view(judgement, self.egg(3, "W-02"), "shed", self.keeper.pk).contradiction)
+
+
+class Calls(SeasonCase):
+    def call(self, **verdicts: tuple[str, int]) -> Call:
+        judgement = judged(self.clutch())
+        every = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1)) | verdicts
+        return make_call(judgement, self.egg(4), self.keeper, every, "egg", "lobes float", uuid4(), timezone.now())
+
+    def test_the_label_names_what_is_sure_and_keeps_the_rest_apart(self) -> None:
+        call = self.call(mojave=("likely", 1), leopard=("possible", 1))
+        self.assertEqual(call.label, "Mojave, possible Leopard, 60 % possible het Piebald")
+        self.assertEqual(self.call(piebald=("sure", 2), mojave=("sure", 1)).label, "Mojave Piebald")
+
+    def test_a_call_keeps_the_chances_as_they_stood(self) -> None:
+        call = self.call(mojave=("likely", 1))
+        record_look(self.egg(4), self.keeper, answer("lobe_attach", "floating"), timezone.now())
+        kept = call.genes.get(gene="mojave")
+        self.assertAlmostEqual(kept.from_parents, 1 / 2, 12)
+        self.assertAlmostEqual(kept.chance, 1 / 2, 6)
+        now = judged(self.clutch())
+        self.assertGreater(now.chance_of(now.inference.posteriors[3].children, "mojave", "shown", 1), kept.chance + 0.1)
+
+    def test_a_second_call_is_added_beside_the_first(self) -> None:
+        self.call(mojave=("likely", 1))
+        self.call(leopard=("likely", 1))
+        self.assertEqual(self.egg(4).calls.count(), 2)
+
+    def test_a_verdict_that_is_not_known_is_refused(self) -> None:
+        for bad in ({"mojave": ("perhaps", 1)}, {"mojave": ("sure", 3)}, {"clown": ("sure", 1)}):
+            with self.subTest(bad), self.assertRaises(Refused):
+                self.call(**bad)
+        self.assertFalse(self.egg(4).calls.exists())
+
+    def test_the_trades_words_for_hets(self) -> None:
+        self.assertEqual(het_words("Clown", 0.5), "50 % possible het Clown")
+        self.assertEqual(het_words("Clown", 1.0), "het Clown")
+
+
+class Demo(SeasonCase):
+    def test_the_season_is_in_full_swing(self) -> None:
+        states = [egg.state for egg in self.clutch().eggs.all()]
+        self.assertEqual(states, ["open"] * 5 + ["dented", "shut"])
+        codes = [clutch.code for clutch in self.collection.clutches.all()]
+        self.assertEqual(codes, ["V-09", "W-02", "W-03", "W-04", "W-06", "W-07"])
+        self.assertEqual(self.collection.animals.count(), 53)
+
+    def test_v09_is_called_as_it_was_proven(self) -> None:
+        labels = [egg.calls.get().label for egg in self.clutch("V-09").eggs.all()]
+        self.assertEqual(labels[0], "Ultramel Orange Dream")
+        self.assertEqual(labels[1], "Gravel, het Ultramel")
+
+    def test_a_second_sire_is_weighed(self) -> None:
+        judgement = judged(self.clutch("W-03"))
+        self.assertEqual(len(judgement.inference.posteriors[0].sires), 2)
+        self.assertAlmostEqual(float(judgement.inference.posteriors[0].sires.sum()), 1, 12)

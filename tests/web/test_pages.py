@@ -1,0 +1,170 @@
+"""Pages: status, fragment against page, bounded queries, another collection's data refused, calm errors."""
+
+from __future__ import annotations
+
+from unittest.mock import patch
+from uuid import uuid4
+
+from django.db import OperationalError
+from django.http import HttpResponse
+from django.test import Client
+from django.urls import reverse
+
+from eyot.bench.models import Look
+from tests.web.season_data import PASSWORD, SeasonCase
+
+HTMX = {"HTTP_HX_REQUEST": "true"}
+
+
+class Pages(SeasonCase):
+    def test_every_page_answers(self) -> None:
+        pages = ["/", "/animals/", *(f"/clutches/{code}/" for code in ("V-09", "W-02", "W-03", "W-04", "W-06", "W-07"))]
+        pages += [
+            "/clutches/W-04/3/",
+            "/clutches/W-04/7/",
+            "/clutches/W-02/2/?stage=egg",
+            "/clutches/W-02/2/?stage=moon",
+        ]
+        for page in pages:
+            with self.subTest(page):
+                self.assertEqual(self.client.get(page).status_code, 200)
+
+    def test_the_number_of_queries_does_not_grow_with_the_eggs(self) -> None:
+        for page, most in (("/", 9), ("/animals/", 5), ("/clutches/W-04/", 17), ("/clutches/W-03/2/", 20)):
+            with self.subTest(page):
+                self.client.get(page)
+                with self.assertNumQueries(FewerThan(most)):
+                    self.client.get(page)
+
+    def test_an_unknown_egg_is_not_here(self) -> None:
+        for page in ("/clutches/W-04/99/", "/clutches/Z-99/", "/photos/7d8f7c6e-0000-4000-8000-000000000000/page.jpg"):
+            answer = self.client.get(page)
+            self.assertContains(answer, "Not here", status_code=404)
+
+    def test_another_collections_clutch_is_not_here_and_not_named(self) -> None:
+        for page in ("/clutches/X-01/", "/clutches/X-01/1/"):
+            answer = self.client.get(page)
+            self.assertEqual(answer.status_code, 404)
+            self.assertNotContains(answer, "Rudd", status_code=404)
+        answer = self.client.post("/clutches/X-01/1/looks/", {"trait": "head_stamp", "level": "busy", "stage": "egg"})
+        self.assertEqual(answer.status_code, 404)
+        self.assertFalse(Look.objects.filter(egg__clutch=self.neighbours).exists())
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.client.get("/clutches/X-01/1/").status_code, 200)
+        self.assertEqual(self.client.get("/clutches/W-04/").status_code, 404)
+
+    def test_a_drawn_strip_is_a_picture_and_nonsense_is_not_here(self) -> None:
+        answer = self.client.get(reverse("strip", args=["mojave.piebald.piebald"]))
+        self.assertEqual(answer["Content-Type"], "image/jpeg")
+        self.assertTrue(answer.content.startswith(b"\xff\xd8"))
+        for bad in ("nobody", "mojave.mojave.mojave.fire.vanilla.fire", "fire.vanilla.fire"):
+            self.assertEqual(self.client.get(reverse("strip", args=[bad])).status_code, 404, bad)
+
+    def test_true_genotypes_are_nowhere_on_the_page(self) -> None:
+        self.assertNotContains(self.client.get("/clutches/W-04/3/"), "piebald piebald")
+
+
+class FewerThan(int):
+    """Equal to any count up to itself, for assertNumQueries."""
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, int) and other <= int(self)
+
+    __hash__ = int.__hash__
+
+
+class Answers(SeasonCase):
+    url = "/clutches/W-04/3/looks/"
+
+    def post(self, **changed: str) -> HttpResponse:
+        values = {
+            "trait": "white_layout",
+            "level": "saddles",
+            "stage": "egg",
+            "confidence": "sure",
+            "key": str(uuid4()),
+        }
+        return self.client.post(self.url, values | changed, **HTMX)  # type: ignore[return-value]
+
+    def test_the_fragment_is_what_the_page_holds(self) -> None:
+        fragment = self.post().content.decode()
+        page = self.client.get("/clutches/W-04/3/").content.decode()
+        start, end = fragment.index('<section class="genes"'), fragment.index('<section class="side">')
+        self.assertIn(fragment[start:end], page)
+        self.assertIn('hx-swap-oob="true"', fragment)
+        self.assertNotIn("<html", fragment)
+
+    def test_an_unknown_level_is_refused_with_what_still_stands(self) -> None:
+        answer = self.post(level="stripes")
+        self.assertContains(answer, "Nothing was changed; your other answers stand", status_code=422)
+        self.assertFalse(Look.objects.filter(egg=self.egg(3)).exists())
+
+    def test_without_scripts_an_answer_leads_back_to_the_page(self) -> None:
+        answer = self.client.post(self.url, {"trait": "white_layout", "level": "saddles", "stage": "egg"})
+        self.assertRedirects(answer, "/clutches/W-04/3/?stage=egg")
+
+    def test_a_shut_egg_is_refused_in_words(self) -> None:
+        answer = self.client.post(
+            "/clutches/W-04/7/looks/", {"trait": "white_layout", "level": "saddles", "stage": "egg"}
+        )
+        self.assertContains(answer, "Egg 7 is not open", status_code=422)
+
+    def test_a_look_is_taken_back_and_stays_in_the_trail(self) -> None:
+        self.post()
+        look = Look.objects.get(egg=self.egg(3))
+        answer = self.client.post(f"/clutches/W-04/3/looks/{look.pk}/withdraw/", {"stage": "egg"}, **HTMX)
+        self.assertContains(answer, "taken back")
+        self.assertEqual(
+            self.client.post(f"/clutches/W-04/3/looks/{look.pk + 999}/withdraw/", {}, **HTMX).status_code, 422
+        )
+
+    def test_a_call_is_made_and_shown(self) -> None:
+        values = {"stage": "egg", "key": str(uuid4()), "note": "white in the window", "verdict-mojave": "not"}
+        values |= {"verdict-piebald": "sure", "copies-piebald": "2", "verdict-leopard": "possible"}
+        answer = self.client.post("/clutches/W-04/3/calls/", values, **HTMX)
+        self.assertContains(answer, "Piebald, possible Leopard")
+        self.assertContains(answer, "white in the window")
+        self.assertContains(self.client.get("/clutches/W-04/"), "Piebald, possible L")
+
+    def test_a_call_without_verdicts_is_refused(self) -> None:
+        answer = self.client.post("/clutches/W-04/3/calls/", {"stage": "egg"}, **HTMX)
+        self.assertContains(answer, "No call was made", status_code=422)
+
+
+class Doors(SeasonCase):
+    def test_strangers_are_sent_to_the_login_and_back(self) -> None:
+        answer = Client().get("/clutches/W-04/3/")
+        self.assertEqual((answer.status_code, answer["Location"]), (302, "/login/?next=%2Fclutches%2FW-04%2F3%2F"))
+
+    def test_an_expired_login_is_told_to_the_device(self) -> None:
+        answer = Client().post("/clutches/W-04/3/looks/", {"trait": "x"}, **HTMX)
+        self.assertEqual((answer.status_code, answer.content), (401, b"Please log in again."))
+
+    def test_a_member_logs_in_and_out(self) -> None:
+        client = Client()
+        wrong = client.post("/login/", {"username": "keeper", "password": "no"})
+        self.assertContains(wrong, "don’t belong together")
+        self.assertRedirects(client.post("/login/", {"username": "keeper", "password": PASSWORD}), "/")
+        client.post("/logout/")
+        self.assertEqual(client.get("/").status_code, 302)
+
+    def test_a_login_without_a_collection_says_so(self) -> None:
+        self.keeper.memberships.all().delete()
+        self.assertContains(self.client.get("/"), "No collection yet", status_code=403)
+
+    def test_a_database_that_is_away_gives_a_calm_page(self) -> None:
+        self.client.raise_request_exception = False
+        with patch("eyot.season.views.clutches_of", side_effect=OperationalError("gone")):
+            self.assertContains(self.client.get("/"), "The database does not answer just now", status_code=503)
+        with patch("eyot.season.views.clutches_of", side_effect=ZeroDivisionError):
+            self.assertContains(self.client.get("/"), "That is our fault, not yours", status_code=500)
+        self.assertEqual(self.client.get("/").status_code, 200)
+
+    def test_the_policy_allows_nothing_from_elsewhere(self) -> None:
+        policy = self.client.get("/")["Content-Security-Policy"]
+        self.assertIn("default-src 'none'", policy)
+        self.assertNotIn("unsafe", policy)
+        self.assertNotContains(self.client.get("/clutches/W-04/3/"), "style=")
+
+    def test_alive_needs_no_login(self) -> None:
+        self.assertEqual(Client().get("/alive").content, b"alive")

@@ -1,0 +1,115 @@
+"""The season: tasks of the day, places on the timeline, days of a clutch, and the rules of rows."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.core.exceptions import ValidationError
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from eyot.bench.clutch_queries import day_line, gene_rows, welfare_notes
+from eyot.bench.queries import filmstrip, judged
+from eyot.collection.models import CarriedGene, valid_chance
+from eyot.season.models import Egg
+from eyot.season.queries import clutches_of, open_calls_by_clutch
+from eyot.season.timeline import timeline_of
+from eyot.season.today import tasks_of
+from tests.web.season_data import SeasonCase
+
+
+class Today(SeasonCase):
+    def tasks(self) -> dict[str, str]:
+        clutches = list(clutches_of(self.collection))
+        found = tasks_of(clutches, timezone.localdate(), open_calls_by_clutch(self.collection))
+        return {task.title: task.why for task in found}
+
+    def test_each_clutch_has_its_task(self) -> None:
+        found = self.tasks()
+        self.assertIn("Cut eggs 6 and 7", found)
+        self.assertIn("Call 4 hatchlings of W-02", found)
+        self.assertIn("in the blue", found["Leave W-03 alone"])
+        self.assertIn("in 13 days", found["Leave W-06 alone"])
+        self.assertIn("locked 5 times", found["Look in on Coot"])
+
+    def test_a_closed_clutch_asks_for_nothing(self) -> None:
+        self.assertFalse(any("V-09" in text for row in self.tasks().items() for text in row))
+
+    def test_calls_that_are_made_are_not_asked_for(self) -> None:
+        self.assertEqual(open_calls_by_clutch(self.collection)[self.clutch("W-02").pk], 4)
+        self.assertNotIn(self.clutch("V-09").pk, open_calls_by_clutch(self.collection))
+
+
+class Lines(SeasonCase):
+    def test_days_lie_in_order_and_those_to_come_after_today(self) -> None:
+        clutches = list(clutches_of(self.collection).prefetch_related("matings"))
+        timeline = timeline_of(clutches, timezone.localdate())
+        self.assertEqual([row.clutch.code for row in timeline.rows], ["W-02", "W-03", "W-04", "W-06", "W-07"])
+        for row in timeline.rows:
+            places = [glyph.x for glyph in row.glyphs]
+            self.assertEqual(places, sorted(places), row.clutch.code)
+            for glyph in row.glyphs:
+                self.assertEqual(glyph.ahead, glyph.on > timezone.localdate(), (row.clutch.code, glyph.kind))
+            self.assertTrue(min(places) > 0 and max(places) < timeline.width)
+
+    def test_the_days_of_a_clutch_being_cut(self) -> None:
+        line = day_line(self.clutch(), timezone.localdate())
+        assert line is not None
+        self.assertEqual([mark.name for mark in line.marks], ["laid", "cut", "out", "blue", "shed"])
+        self.assertEqual([mark.ahead for mark in line.marks], [False, False, True, True, True])
+        self.assertEqual(line.day, 58)
+        self.assertNotEqual(line.marks[1].name_y, line.marks[2].name_y)
+
+    def test_a_pairing_that_has_not_laid_has_no_days(self) -> None:
+        self.assertIsNone(day_line(self.clutch("W-07"), timezone.localdate()))
+
+    def test_a_closed_clutch_ends_after_its_shed(self) -> None:
+        line = day_line(self.clutch("V-09"), timezone.localdate())
+        assert line is not None
+        self.assertTrue(line.is_over)
+        self.assertGreater(line.marks[-1].x, 500)
+
+
+class GenesByEggs(SeasonCase):
+    def test_expected_is_the_parents_chance_times_the_eggs(self) -> None:
+        clutch = self.clutch()
+        judgement = judged(clutch)
+        rows = {row.name: row for row in gene_rows(judgement, filmstrip(judgement, clutch))}
+        self.assertEqual(rows["Mojave"].expected, "3.5")
+        self.assertEqual(rows["Piebald"].expected, "1.2")
+        self.assertEqual([cell.mark for cell in rows["Mojave"].cells[-2:]], ["unlooked", "unlooked"])
+
+    def test_a_call_stands_in_the_table_as_it_was_made(self) -> None:
+        clutch = self.clutch("V-09")
+        judgement = judged(clutch)
+        rows = {row.name: row for row in gene_rows(judgement, filmstrip(judgement, clutch))}
+        self.assertEqual([cell.mark for cell in rows["Ultramel"].cells], ["two", "none", "two", "none"])
+        self.assertEqual(rows["Gravel"].found, "3")
+
+    def test_before_the_laying_each_egg_has_its_chance(self) -> None:
+        judgement = judged(self.clutch("W-07"))
+        self.assertEqual({row.expected for row in gene_rows(judgement, [])}, {"1 in 2"})
+        self.assertEqual(len(judgement.what_can_come(99)), 16)
+
+    def test_welfare_is_named_where_it_can_come(self) -> None:
+        self.assertEqual([name for name, _ in welfare_notes(judged(self.clutch("W-07")))], ["Spider", "Woma"])
+        self.assertNotIn("Mojave", [name for name, _ in welfare_notes(judged(self.clutch()))])
+
+
+class Rows(SeasonCase):
+    def test_a_chance_is_a_fraction_above_nothing(self) -> None:
+        valid_chance("2/3")
+        for bad in ("often", "0", "5/4", "1/0"):
+            with self.subTest(bad), self.assertRaises(ValidationError):
+                valid_chance(bad)
+
+    def test_one_statement_a_gene_and_one_egg_a_number(self) -> None:
+        marram = self.clutch().dam
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            CarriedGene.objects.create(animal=marram, gene="mojave", known="seen")
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            Egg.objects.create(clutch=self.clutch(), number=1)
+
+    def test_an_id_is_year_clutch_and_egg(self) -> None:
+        laid = timezone.localdate() - timedelta(days=58)
+        self.assertEqual(self.egg(3).code, f"{laid:%y}-W04-3")
