@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from uuid import uuid4
 
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
+from eyot.bench.actions import Answer, record_look
 from eyot.bench.clutch_queries import day_line, gene_rows, welfare_notes
 from eyot.bench.queries import filmstrip, judged
 from eyot.collection.models import CarriedGene, valid_chance
@@ -113,3 +115,17 @@ class Rows(SeasonCase):
     def test_an_id_is_year_clutch_and_egg(self) -> None:
         laid = timezone.localdate() - timedelta(days=58)
         self.assertEqual(self.egg(3).code, f"{laid:%y}-W04-3")
+
+
+class FirstGuess(SeasonCase):
+    def guess(self, number: int) -> str:
+        judgement = judged(self.clutch())
+        return next(frame.words for frame in filmstrip(judgement, self.clutch()) if frame.egg.number == number)
+
+    def test_what_is_sure_is_named_and_the_rest_left_open(self) -> None:
+        self.assertEqual(self.guess(3), "no idea yet")
+        record_look(self.egg(3), self.keeper, Answer("white_layout", "saddles", "egg", "sure", uuid4()), timezone.now())
+        self.assertEqual(self.guess(3), "Piebald")
+
+    def test_an_egg_that_is_shut_says_so(self) -> None:
+        self.assertEqual(self.guess(6), "shut, dented")

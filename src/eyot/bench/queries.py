@@ -364,10 +364,18 @@ def _frame(judgement: ClutchJudgement, egg: Egg) -> Frame:
         return Frame(egg, photo, calls[-1].label, calls[-1])
     if not egg.is_open:
         return Frame(egg, photo, egg.get_state_display().lower())
-    best = judgement.combinations(egg, 1)[0]
-    words = (
-        naming().label(best.genotype) + ("" if best.chance > SETTLED else "?")
-        if judgement.looks[egg.pk] and best.chance > 0.3
-        else "no idea yet"
-    )
-    return Frame(egg, photo, words)
+    return Frame(egg, photo, first_guess(judgement, egg))
+
+
+def first_guess(judgement: ClutchJudgement, egg: Egg) -> str:
+    """What the looks so far make of a hatchling: genes that are sure, those that are likely with a question mark."""
+    if not judgement.looks[egg.pk]:
+        return "no idea yet"
+    children = judgement.inference.posteriors[judgement.index(egg)].children
+    named: dict[str, str] = {}
+    for gene, form, copies in judgement.forms():
+        chance = judgement.chance_of(children, gene, form, copies)
+        if form == "shown" and chance >= LIKELY:
+            name = naming().gene(gene) if naming().catalogue.genes[gene].is_recessive else naming().copies(gene, copies)
+            named[gene] = name if chance >= SETTLED else f"{name}?"
+    return " ".join(named.values()) or "no idea yet"

@@ -10,7 +10,7 @@ from eyot_core.hatchery.days import expected_days
 
 from eyot.season.models import Clutch
 
-WIDTH, LEFT, ROW = 930, 190, 92
+WIDTH, LEFT, TOP, ROW = 930, 190, 44, 92
 MONTH_NAME_WIDTH = 80
 
 
@@ -59,8 +59,8 @@ def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
     def place(day: date) -> int:
         return round(LEFT + (day - first).days * per_day)
 
-    rows = [_row(clutch, 36 + index * ROW, today, place) for index, clutch in enumerate(shown)]
-    return Timeline(rows, _months(first, last, place), place(today), 36 + len(rows) * ROW)
+    rows = [_row(clutch, TOP + index * ROW, today, place) for index, clutch in enumerate(shown)]
+    return Timeline(rows, _months(first, last, place), place(today), TOP + len(rows) * ROW)
 
 
 def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
