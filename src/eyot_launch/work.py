@@ -83,21 +83,21 @@ def check() -> int:
 
 def shots() -> int:
     """The pictures in docs/screenshots, made anew from the demo data."""
-    with workshop() as environment:
-        environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
-        environment["PYTHONPATH"] += os.pathsep + str(ROOT)
-        return subprocess.run(
-            [str(PYTHON), "-m", "django", "test", "--noinput", "tests.shots"], env=environment, cwd=ROOT
-        ).returncode
+    return _module("tests.shots")
 
 
 def bench() -> int:
     """The measured times, for docs/benchmarks.md."""
+    return _module("tests.benchmarks")
+
+
+def _module(name: str) -> int:
+    """Runs one module of tests that is not among those found by themselves."""
     with workshop() as environment:
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
         return subprocess.run(
-            [str(PYTHON), "-m", "django", "test", "--noinput", "tests.benchmarks"], env=environment, cwd=ROOT
+            [str(PYTHON), "-m", "django", "test", "--noinput", name], env=environment, cwd=ROOT
         ).returncode
 
 

@@ -428,3 +428,43 @@ class Twin:
 
         sires = [uncertain(sire, s) for s, sire in enumerate(document["sires"])]
         return {"dam": uncertain(document["dam"], -1), "sires": sires}
+
+    # --- unknown parents -------------------------------------------------------------------------------------------
+
+    def population(self) -> dict[tuple, float]:
+        """Every genotype with its chance among living captive-bred animals."""
+        found: dict[tuple, float] = {(): 1.0}
+        for locus in self.loci:
+            alleles = {g: e.get("frequency", 0.01) for g, e in self.genes.items() if e["locus"] == locus}
+            alleles[""] = 1 - sum(alleles.values())
+            grown: dict[tuple, float] = defaultdict(float)
+            for genotype, chance in found.items():
+                for (a, p), (b, q) in product(alleles.items(), repeat=2):
+                    grown[(*genotype, tuple(sorted(filter(None, (a, b)))))] += chance * p * q
+            found = grown
+        for genotype in found:
+            for alleles in genotype:
+                for gene in set(alleles):
+                    found[genotype] *= self.genes[gene].get("viability", {}).get(str(alleles.count(gene)), 1)
+        total = sum(found.values())
+        return {genotype: chance / total for genotype, chance in found.items() if chance > 0}
+
+    def identify_open(self, hatchling: Json, options: Json) -> Json:
+        prior = self.population()
+        seen = self.evidence(hatchling)
+        mass = {genotype: chance * self.likelihood(seen, genotype) for genotype, chance in prior.items()}
+        total = sum(mass.values())
+        sex = 0.5 if hatchling.get("sex") else 1.0
+        posterior = {genotype: value / total for genotype, value in mass.items()}
+        odd = {}
+        for trait, (_, vector) in seen.items():
+            less = {name: looks for name, looks in seen.items() if name != trait}
+            without = sum(chance * self.likelihood(less, genotype) for genotype, chance in prior.items())
+            odd[trait] = total / without / max(vector)
+        return {
+            "log_evidence": math.log(total * sex),
+            "genotypes": posterior,
+            "genes": {gene: self.copies({(0, True, g): p for g, p in posterior.items()}, gene) for gene in self.genes},
+            "looks": self.looks(hatchling, posterior, options),
+            "odd": {trait: expected for trait, expected in odd.items() if expected < 0.05},
+        }

@@ -8,10 +8,9 @@ from datetime import date, timedelta
 from fractions import Fraction
 from typing import Any
 
-from eyot_core.genetics.pairing import Floats
 from eyot_core.hatchery.days import expected_days
-from eyot_core.hatchery.luck import at_least_one
 from eyot_core.identify.answer import makers_after, parents_after
+from eyot_core.identify.teaching import forecast_given
 from eyot_core.wording.chances import odds, percent
 
 from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, recessives
@@ -199,7 +198,9 @@ def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
     if shown <= 0:
         found.append("No egg of these parents can show it.")
     elif shut:
-        at_least_one = percent(_at_least_one_shown(judgement, gene, shut))
+        locus = judgement.model.catalogue.genes[gene].locus
+        of_these = forecast_given(judgement.inference, lambda genotype: genotype.get(locus, []).count(gene) == 2, shut)
+        at_least_one = percent(of_these.at_least_one)
         found.append(
             f"Each unopened egg shows it with a chance of {odds(shown)}, at least one of {shut} with {at_least_one}."
         )
@@ -209,21 +210,6 @@ def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
         f"Each {'sibling' if shut < len(judgement.eggs) else 'egg'} that does not show it carries it {chance}."
     )
     return found
-
-
-def _at_least_one_shown(judgement: ClutchJudgement, gene: str, eggs: int) -> float:
-    """Chance of at least one that shows it among unopened eggs, over the hypotheses on the parents (siblings are not independent)."""
-    hypotheses: Floats = judgement.inference.hypotheses
-    total = 0.0
-    for place in range(hypotheses.size):
-        weight = float(hypotheses.flat[place])
-        if weight > 0:
-            one = hypotheses * 0
-            one.flat[place] = 1.0
-            total += weight * at_least_one(
-                min(1.0, judgement.chance_of(judgement.inference.unknown_under(one), gene, "shown", 2)), eggs
-            )
-    return total
 
 
 @dataclass(frozen=True)

@@ -142,6 +142,14 @@ class Catalogue:
         """The linkage entry in which a locus stands."""
         return {locus: linkage for linkage in self.linkages for locus in linkage.loci}
 
+    @cached_property
+    def effects_on(self) -> dict[str, list[Effect]]:
+        """The effects on each trait."""
+        found: dict[str, list[Effect]] = {trait: [] for trait in self.traits}
+        for effect in self.effects:
+            found[effect.trait].append(effect)
+        return found
+
     def genes_at(self, locus: str) -> list[Gene]:
         """The alleles of a locus, in the catalogue's order."""
         return [gene for gene in self.genes.values() if gene.locus == locus]

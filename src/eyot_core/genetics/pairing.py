@@ -233,9 +233,7 @@ def pairing_from(node: Node, catalogue: Catalogue) -> Pairing:
             raise node.child("dam").wrong(
                 "a pairing with sires needs a dam; leave both empty for animals of unknown parents"
             )
-        raise node.child("dam").wrong(
-            "animals of unknown parents can't be worked out yet; name the dam and at least one sire"
-        )
+        raise node.child("dam").wrong("a cross needs its parents; name the dam and at least one sire")
     dam = parent_from(node.child("dam"), catalogue, is_sire=False)
     if not sires:
         raise node.child("sires").wrong("sires must hold at least one sire")

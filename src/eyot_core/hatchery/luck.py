@@ -1,6 +1,20 @@
-"""Counts against odds."""
+"""Counts against odds: what to expect of n eggs, and whether a count was luck.
+
+Siblings share their parents' state, so counts of a clutch are a mixture of binomials over the hypotheses on the parents,
+never one binomial. How unusual a count is (luck) and what it says of a parent's copies are two questions with two answers.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import comb
+
+import numpy as np
+
+from eyot_core.genetics.pairing import Floats
+
+TIE = 1e-9
 
 
 def at_least_one(chance: float, eggs: int) -> float:
@@ -9,8 +23,93 @@ def at_least_one(chance: float, eggs: int) -> float:
     >>> at_least_one(0.25, 2)
     0.4375
     """
+    _check(chance, eggs)
+    return 1 - (1 - chance) ** eggs
+
+
+def spread_of_counts(chances: Sequence[float], weights: Sequence[float], eggs: int) -> Floats:
+    """Chances of 0, 1 … ``eggs`` hatchlings of a kind; shape (eggs + 1,).
+
+    ``chances``: of the kind in each egg, under each hypothesis on the parents; ``weights``: of the hypotheses, summing to 1.
+
+    >>> [round(float(chance), 4) for chance in spread_of_counts([0.25, 0.0], [2 / 3, 1 / 3], 2)]
+    [0.7083, 0.25, 0.0417]
+    """
+    if len(chances) != len(weights):
+        raise ValueError(f"each hypothesis needs a chance and a weight, got {len(chances)} and {len(weights)}")
+    if abs(sum(weights) - 1) > TIE:
+        raise ValueError(f"the weights must sum to 1, they sum to {sum(weights):g}")
+    return np.asarray(sum(w * binomial(chance, eggs) for chance, w in zip(chances, weights, strict=True)))
+
+
+def binomial(chance: float, eggs: int) -> Floats:
+    """Chances of 0 … ``eggs`` successes; shape (eggs + 1,)."""
+    _check(chance, eggs)
+    return np.array([comb(eggs, k) * chance**k * (1 - chance) ** (eggs - k) for k in range(eggs + 1)])
+
+
+def eggs_needed(chance: float, wanted: float = 0.95) -> int | None:
+    """The fewest eggs that give at least one with the chance ``wanted``; ``None`` where it can't come.
+
+    >>> eggs_needed(1 / 16), eggs_needed(0.0)
+    (47, None)
+    """
+    _check(chance, 0)
+    if not 0 <= wanted < 1:
+        raise ValueError(f"wanted must be from 0 to below 1, got {wanted}")
+    if chance == 0:
+        return None
+    if chance == 1:
+        return 1
+    return max(1, int(np.ceil(np.log1p(-wanted) / np.log1p(-chance))))
+
+
+def luck(found: int, eggs: int, chance: float) -> float:
+    """How often a clutch lies at least as far from its odds as this one: exact, two-sided.
+
+    The sum of the chances of all counts that are no likelier than the one found (equal ones count).
+
+    >>> luck(7, 7, 0.5)
+    0.015625
+    """
+    _check(chance, eggs)
+    if not 0 <= found <= eggs:
+        raise ValueError(f"found must be from 0 to {eggs}, got {found}")
+    chances = binomial(chance, eggs)
+    return min(1.0, float(chances[chances <= chances[found] * (1 + TIE)].sum()))
+
+
+@dataclass(frozen=True)
+class CopiesFromCount:
+    """What a count says of a parent: ``factor`` by which it favours two copies, ``two`` the chance of two after it."""
+
+    factor: float
+    two: float
+
+
+def copies_from_count(found: int, eggs: int, two_before: float, one_gives: float = 0.5) -> CopiesFromCount:
+    """The evidence that a parent carries two copies: each child then has the gene; with one copy ``one_gives`` of them.
+
+    One child without the gene rules two copies out. ``two_before``: the chance of two copies as stated.
+
+    >>> copies_from_count(7, 7, 0.2)
+    CopiesFromCount(factor=128.0, two=0.9696969696969697)
+    """
+    _check(one_gives, eggs)
+    if not 0 <= found <= eggs:
+        raise ValueError(f"found must be from 0 to {eggs}, got {found}")
+    if not 0 <= two_before <= 1:
+        raise ValueError(f"two_before must be from 0 to 1, got {two_before}")
+    with_two = 1.0 if found == eggs else 0.0
+    with_one = one_gives**found * (1 - one_gives) ** (eggs - found)
+    if with_one == 0:
+        raise ValueError(f"one copy that gives {one_gives} can't give {found} of {eggs}")
+    total = two_before * with_two + (1 - two_before) * with_one
+    return CopiesFromCount(with_two / with_one, two_before * with_two / total)
+
+
+def _check(chance: float, eggs: int) -> None:
     if not 0 <= chance <= 1:
         raise ValueError(f"chance must be from 0 to 1, got {chance}")
     if eggs < 0:
         raise ValueError(f"eggs must be 0 or more, got {eggs}")
-    return 1 - (1 - chance) ** eggs

@@ -13,6 +13,7 @@ from eyot_core.genetics.pairing import Floats, Pairing, pairing_from
 from eyot_core.identify.evidence import hatchlings_from
 from eyot_core.identify.inference import Inference, marginal
 from eyot_core.identify.questions import next_looks, surprises, unlisted_genes
+from eyot_core.identify.unknown_parents import open_answer
 from eyot_core.reading import Node
 
 DOCUMENT_KEYS = ("catalogue", "dam", "sires", "hatchlings", "options")
@@ -39,9 +40,17 @@ def identify(node: Node, catalogue: Catalogue) -> dict[str, Any]:
     """The answer of ``identify`` for a document; :class:`~eyot_core.errors.InputError` where it is wrong."""
     node.object(["dam", "sires", "hatchlings"], DOCUMENT_KEYS)
     options = options_from(node.child("options")) if node.has("options") else Options()
+    if is_open(node):
+        hatchlings = hatchlings_from(node.child("hatchlings"), catalogue, 0)
+        return open_answer(catalogue, hatchlings, options.top, options.look_stage)
     pairing = pairing_from(node, catalogue)
     hatchlings = hatchlings_from(node.child("hatchlings"), catalogue, len(pairing.sires))
     return answer_of(Inference(pairing, hatchlings), options)
+
+
+def is_open(node: Node) -> bool:
+    """Is nothing known of the parents: no dam and no sires?"""
+    return node.value["dam"] is None and node.value["sires"] == []
 
 
 def answer_of(inference: Inference, options: Options) -> dict[str, Any]:

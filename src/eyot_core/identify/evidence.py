@@ -101,10 +101,16 @@ def hatchlings_from(node: Node, catalogue: Catalogue, sires: int) -> list[Hatchl
                 id=name,
                 observations=tuple(_observations(entry.children("observations"), catalogue)),
                 sex=SEXES.index(entry.child("sex").choice(SEXES)) if entry.has("sex") else None,
-                sire=entry.child("sire").whole(0, sires - 1) if entry.has("sire") else None,
+                sire=_sire(entry.child("sire"), sires) if entry.has("sire") else None,
             )
         )
     return found
+
+
+def _sire(place: Node, sires: int) -> int:
+    if not sires:
+        raise place.wrong("no sire can be known where nothing is known of the parents")
+    return place.whole(0, sires - 1)
 
 
 def _observations(entries: Iterable[Node], catalogue: Catalogue) -> Iterable[Observation]:

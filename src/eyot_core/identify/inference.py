@@ -227,8 +227,4 @@ class Inference:
 
     def next_hatchling(self) -> Floats:
         """Chances of genotypes of a hatchling of which nothing is seen yet, after all looks at its siblings."""
-        return self.unknown_under(self.hypotheses)
-
-    def unknown_under(self, hypotheses: Floats) -> Floats:
-        """Chances of genotypes of a hatchling of which nothing is known, under weighted hypotheses on the parents."""
-        return self._children(hypotheses, Hatchling(""))
+        return self._children(self.hypotheses, Hatchling(""))

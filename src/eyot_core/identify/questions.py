@@ -49,7 +49,11 @@ def gain_bits(model: TraitModel, children: Floats, trait: str, stage: str) -> fl
     r = model.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
     levels = table.chances.shape[-1]
     answers = (r * table.chances + (1 - r) / levels).reshape(-1, levels)
-    weights = marginal(children, table.groups).reshape(-1)
+    return information_bits(marginal(children, table.groups).reshape(-1), answers)
+
+
+def information_bits(weights: Floats, answers: Floats) -> float:
+    """Mutual information in bits: ``weights`` (cases,) sum to 1, ``answers`` (cases, levels) are the chances in each case."""
     return max(0.0, float(_entropy(weights @ answers) - weights @ _entropy(answers)))
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +32,7 @@ class Extra:
 
 
 @dataclass(frozen=True)
-class _Rules:
+class Rules:
     """The rules that speak of one trait at one stage."""
 
     effects: list[Effect]
@@ -47,6 +46,19 @@ class _Rules:
             yield from when
 
 
+def rules_of(catalogue: Catalogue, trait: str, stage: str) -> Rules:
+    """The rules of a catalogue that speak of a trait at a stage."""
+    effects = [rule for rule in catalogue.effects_on[trait] if stage in rule.stages]
+    pushed = {rule.own_gene for rule in effects}
+    dilutions = [
+        rule
+        for rule in catalogue.dilutions
+        if stage in rule.stages and rule.gene in pushed and (rule.traits is None or trait in rule.traits)
+    ]
+    masks = [rule for rule in catalogue.masks if stage in rule.stages and (trait in rule.decides or trait in rule.damp)]
+    return Rules(effects, dilutions, masks)
+
+
 class TraitModel:
     """The tables of one pairing, made when first asked for and kept."""
 
@@ -54,7 +66,7 @@ class TraitModel:
         self.pairing = pairing
         self.catalogue: Catalogue = pairing.catalogue
         self._tables: dict[tuple[str, str], TraitTable] = {}
-        self._rules: dict[tuple[str, str], _Rules] = {}
+        self._rules: dict[tuple[str, str], Rules] = {}
 
     def table(self, trait: str, stage: str) -> TraitTable:
         """P(level | genotype, stage) of one trait."""
@@ -73,30 +85,11 @@ class TraitModel:
             condition.gene == gene or condition.locus == locus for condition in self._rules_of(trait, stage).conditions
         )
 
-    def _rules_of(self, trait: str, stage: str) -> _Rules:
+    def _rules_of(self, trait: str, stage: str) -> Rules:
         key = (trait, stage)
         if key not in self._rules:
-            effects = [rule for rule in self._by_trait.get(trait, []) if stage in rule.stages]
-            pushed = {rule.own_gene for rule in effects}
-            dilutions = [
-                rule
-                for rule in self.catalogue.dilutions
-                if stage in rule.stages and rule.gene in pushed and (rule.traits is None or trait in rule.traits)
-            ]
-            masks = [
-                rule
-                for rule in self.catalogue.masks
-                if stage in rule.stages and (trait in rule.decides or trait in rule.damp)
-            ]
-            self._rules[key] = _Rules(effects, dilutions, masks)
+            self._rules[key] = rules_of(self.catalogue, trait, stage)
         return self._rules[key]
-
-    @cached_property
-    def _by_trait(self) -> dict[str, list[Effect]]:
-        found: dict[str, list[Effect]] = {}
-        for effect in self.catalogue.effects:
-            found.setdefault(effect.trait, []).append(effect)
-        return found
 
     def _made(self, trait: str, stage: str, extra: Extra | None) -> TraitTable:
         rules = self._rules_of(trait, stage)
@@ -152,7 +145,7 @@ class _Room:
         return self.extra.copies
 
 
-def _chances(catalogue: Catalogue, trait_id: str, rules: _Rules, room: _Room) -> Floats:
+def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: _Room) -> Floats:
     """Softmax of base and diluted pushes, then what the deciding mask shows, then damping."""
     trait = catalogue.traits[trait_id]
     count = len(trait.levels)
@@ -176,7 +169,7 @@ def _chances(catalogue: Catalogue, trait_id: str, rules: _Rules, room: _Room) ->
     return np.asarray(chances)
 
 
-def _dilution_factors(rules: _Rules, room: _Room) -> dict[str, Floats]:
+def _dilution_factors(rules: Rules, room: _Room) -> dict[str, Floats]:
     found: dict[str, Floats] = {}
     for dilution in rules.dilutions:
         factor = np.where(room.holds(dilution.when), dilution.times, 1.0)

@@ -1,0 +1,258 @@
+"""Genotypes of one animal of unknown parents, searched locus by locus with proven bounds.
+
+A prefix is a choice of states at the first loci. The mass of all genotypes that continue it is at most its chance among
+captive-bred animals times, for each look, the largest likelihood that any continuation could have. Where there are more
+prefixes than can be followed, those of the smallest bounds are given up, and their bounds added up: what was given up
+can hold no more than that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from math import prod
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eyot_core.catalogue.model import Catalogue
+from eyot_core.genetics.pairing import Floats
+from eyot_core.genetics.population import LocusStates
+from eyot_core.identify.evidence import Evidence
+from eyot_core.identify.factors import LEAST, Factor, FactorMaker, LookFactors, States
+from eyot_core.identify.traits import Rules, rules_of
+
+ALL_OF = 2_000_000
+PASSES = (1_000, 8_000, 60_000)
+NEGLIGIBLE = 1e-10
+GOOD_ENOUGH = 1e-3
+Bools = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Searched:
+    """The genotypes that were found.
+
+    ``loci``: in the order of the search. ``states``: (genotypes, loci). ``mass``: joint chance of genotype and looks,
+    (genotypes,), largest first. ``by_look``: likelihood of each look, (genotypes, looks). ``given_up``: at most so much mass
+    lies elsewhere; ``best_given_up``: no other genotype can have more.
+    """
+
+    loci: tuple[LocusStates, ...]
+    states: States
+    mass: Floats
+    by_look: Floats
+    given_up: float
+    best_given_up: float
+
+    @property
+    def missed(self) -> float:
+        """A proven upper bound on the posterior mass of everything that was not searched."""
+        total = float(self.mass.sum())
+        return self.given_up / (total + self.given_up) if self.given_up > 0 else 0.0
+
+
+@dataclass
+class _Look:
+    """One look during a search: bounds on its scores, masks and damping for every prefix."""
+
+    factors: LookFactors
+    vector: Floats
+    low: Floats
+    high: Floats
+    mask_low: list[Floats] = field(default_factory=list)
+    mask_high: list[Floats] = field(default_factory=list)
+    damp_low: Floats = field(default_factory=lambda: np.zeros(1))
+    damp_high: Floats = field(default_factory=lambda: np.zeros(1))
+    best: Floats = field(default_factory=lambda: np.ones(1))
+
+    def keep(self, rows: NDArray[np.intp]) -> None:
+        """Goes on with these prefixes (a prefix may stand in several rows)."""
+        for name in ("low", "high", "damp_low", "damp_high", "best"):
+            setattr(self, name, getattr(self, name)[rows])
+        self.mask_low = [values[rows] for values in self.mask_low]
+        self.mask_high = [values[rows] for values in self.mask_high]
+
+
+def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequence[Evidence]) -> Searched:
+    """The genotypes of an animal that explain what was seen: all of them where they are few, else the most probable ones."""
+    rules = {look.trait: rules_of(catalogue, look.trait, look.stage) for look in evidence}
+    ordered = _in_order(catalogue, loci, rules)
+    maker = FactorMaker(catalogue, ordered)
+    looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for look in evidence]
+    count = prod(len(states.genotypes) for states in loci)
+    if count <= ALL_OF:
+        return _all_of(ordered, looks)
+    found, least = None, 0.0
+    for most in PASSES:
+        found = _Search(ordered, looks, most, least).run()
+        if found.missed < GOOD_ENOUGH:
+            break
+        least = NEGLIGIBLE * float(found.mass.sum())
+    assert found is not None
+    return found
+
+
+def _all_of(loci: tuple[LocusStates, ...], looks: Sequence[tuple[LookFactors, Floats]]) -> Searched:
+    """Every genotype there is."""
+    sizes = tuple(len(states.genotypes) for states in loci)
+    states = _product(sizes, range(len(sizes)))
+    chance = np.ones(len(states))
+    for place, locus in enumerate(loci):
+        chance = chance * locus.chances[states[:, place]]
+    by_look = np.ones((len(states), len(looks)))
+    for index, (factors, vector) in enumerate(looks):
+        touched = sorted({place for factor in factors.factors for place in factor.places})
+        likelihood = factors.shown(_product(sizes, touched)) @ vector
+        if touched:
+            own = [states[:, place].astype(np.intp) for place in touched]
+            likelihood = likelihood[np.ravel_multi_index(own, [sizes[place] for place in touched])]
+        by_look[:, index] = likelihood
+    mass = chance * by_look.prod(axis=1)
+    order = np.argsort(-mass, kind="stable")
+    return Searched(loci, states[order], mass[order], by_look[order], 0.0, 0.0)
+
+
+def _product(sizes: Sequence[int], touched: Iterable[int]) -> States:
+    """All states of the touched loci, the last running fastest; state 0 at the others."""
+    places = list(touched)
+    states = np.zeros((prod(sizes[place] for place in places), len(sizes)), dtype=np.int8)
+    if places:
+        states[:, places] = np.indices([sizes[place] for place in places], dtype=np.int8).reshape(len(places), -1).T
+    return states
+
+
+def _in_order(catalogue: Catalogue, loci: Sequence[LocusStates], rules: dict[str, Rules]) -> tuple[LocusStates, ...]:
+    """Loci that decide much come first: those of masks, then those that many rules name."""
+    weight: dict[str, float] = {states.locus: 0.0 for states in loci}
+    for found in rules.values():
+        for kind, worth in (("masks", 30.0), ("dilutions", 1.0), ("effects", 1.0)):
+            for rule in getattr(found, kind):
+                for condition in rule.when:
+                    locus = condition.locus or catalogue.genes[condition.gene].locus
+                    if locus in weight:
+                        weight[locus] += worth / len(rule.when)
+    return tuple(sorted(loci, key=lambda states: -weight[states.locus]))
+
+
+class _Search:
+    """One pass: keeps at most ``most`` prefixes at a time, and none whose bound is below ``least``."""
+
+    def __init__(
+        self, loci: tuple[LocusStates, ...], looks: Sequence[tuple[LookFactors, Floats]], most: int, least: float
+    ) -> None:
+        self.loci, self.most, self.least = loci, most, least
+        self.states: States = np.zeros((1, len(loci)), dtype=np.int8)
+        self.chance = np.ones(1)
+        self.given_up = self.best_given_up = 0.0
+        self.looks = [self._start(factors, vector) for factors, vector in looks]
+
+    def _start(self, factors: LookFactors, vector: Floats) -> _Look:
+        base = factors.base[np.newaxis]
+        look = _Look(factors, vector, base.copy(), base.copy())
+        for factor in factors.scores:
+            look.low = look.low + factor.low[0]
+            look.high = look.high + factor.high[0]
+        look.mask_low = [factor.low[0].reshape(1) for factor, _ in factors.masks]
+        look.mask_high = [factor.high[0].reshape(1) for factor, _ in factors.masks]
+        for factor in factors.damping:
+            look.damp_low = look.damp_low + factor.low[0]
+            look.damp_high = look.damp_high + factor.high[0]
+        look.best = _largest_likelihood(look)
+        return look
+
+    def run(self) -> Searched:
+        """Through all loci."""
+        for place in range(len(self.loci)):
+            self._grow(place)
+            self._prune()
+        by_look = np.stack([look.best for look in self.looks], axis=1) if self.looks else np.ones((len(self.chance), 0))
+        mass = self.chance * by_look.prod(axis=1)
+        order = np.argsort(-mass, kind="stable")
+        return Searched(self.loci, self.states[order], mass[order], by_look[order], self.given_up, self.best_given_up)
+
+    def _grow(self, place: int) -> None:
+        choices = len(self.loci[place].genotypes)
+        rows = np.repeat(np.arange(len(self.chance)), choices)
+        self.states = self.states[rows]
+        self.states[:, place] = np.tile(np.arange(choices, dtype=np.int8), len(self.chance))
+        self.chance = self.chance[rows] * np.tile(self.loci[place].chances, len(self.chance))
+        for look in self.looks:
+            look.keep(rows)
+            if any(place in factor.places for factor in look.factors.factors):
+                self._sharpen(look, place)
+                look.best = _largest_likelihood(look)
+
+    def _sharpen(self, look: _Look, place: int) -> None:
+        for factor in look.factors.scores:
+            if place in factor.places:
+                low, high = self._step(factor, place)
+                look.low, look.high = look.low + low, look.high + high
+        for index, (factor, _) in enumerate(look.factors.masks):
+            if place in factor.places:
+                known = factor.places.index(place) + 1
+                look.mask_low[index] = factor.at(factor.low, known, self.states)[:, 0]
+                look.mask_high[index] = factor.at(factor.high, known, self.states)[:, 0]
+        for factor in look.factors.damping:
+            if place in factor.places:
+                low, high = self._step(factor, place)
+                look.damp_low, look.damp_high = look.damp_low + low[:, 0], look.damp_high + high[:, 0]
+
+    def _step(self, factor: Factor, place: int) -> tuple[Floats, Floats]:
+        """How far one table's bounds move when one more of its loci is known."""
+        known = factor.places.index(place) + 1
+        low = factor.at(factor.low, known, self.states) - factor.at(factor.low, known - 1, self.states)
+        high = factor.at(factor.high, known, self.states) - factor.at(factor.high, known - 1, self.states)
+        return low, high
+
+    def _prune(self) -> None:
+        bound = self.chance.copy()
+        for look in self.looks:
+            bound *= look.best
+        kept = bound >= self.least if self.least > 0 else np.ones(len(bound), dtype=bool)
+        if kept.sum() > self.most:
+            floor = np.partition(bound[kept], -self.most)[-self.most]
+            kept &= bound >= floor
+            if kept.sum() > self.most:  # ties at the floor
+                kept[np.flatnonzero(kept & (bound == floor))[self.most - int((bound > floor).sum()) :]] = False
+        if kept.all():
+            return
+        self.given_up += float(bound[~kept].sum())
+        self.best_given_up = max(self.best_given_up, float(bound[~kept].max()))
+        rows = np.flatnonzero(kept)
+        self.states, self.chance = self.states[rows], self.chance[rows]
+        for look in self.looks:
+            look.keep(rows)
+
+
+def _largest_likelihood(look: _Look) -> Floats:
+    """For each prefix the largest Σ v·P that any continuation could have; exact where everything is known."""
+    undecided = np.ones(len(look.low), dtype=bool)
+    found = np.zeros(len(look.low))
+    for low, high, (_, shown) in zip(look.mask_low, look.mask_high, look.factors.masks, strict=True):
+        possible = undecided & (high > 0)
+        found = np.where(possible, np.maximum(found, float(shown @ look.vector)), found)
+        undecided = undecided & ~(low > 0)
+    found = np.where(undecided, np.maximum(found, _largest_softmax(look)), found)
+    even = float(look.vector.mean())
+    kept_low, kept_high = _kept(look.damp_low), _kept(look.damp_high)
+    return np.maximum(kept_low * found + (1 - kept_low) * even, kept_high * found + (1 - kept_high) * even)
+
+
+def _kept(log: Floats) -> Floats:
+    kept = np.exp(log)
+    return np.where(kept <= LEAST * 2, 0.0, kept)
+
+
+def _largest_softmax(look: _Look) -> Floats:
+    """Largest Σ v·softmax(s) with each score between its bounds: the best levels high, the others low, at the best cut."""
+    order = np.argsort(-look.vector)
+    vector = look.vector[order]
+    low, high = look.low[:, order], look.high[:, order]
+    top = high.max(axis=1, keepdims=True)
+    low, high = np.exp(low - top), np.exp(high - top)
+    best = np.zeros(len(low))
+    for cut in range(1, len(vector) + 1):
+        weights = np.concatenate([high[:, :cut], low[:, cut:]], axis=1)
+        best = np.maximum(best, (weights @ vector) / weights.sum(axis=1))
+    return best

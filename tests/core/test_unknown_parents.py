@@ -1,0 +1,144 @@
+"""Animals of unknown parents: against the twin where all can be searched, and the proven bound where not."""
+
+from __future__ import annotations
+
+import random
+from typing import Any
+from unittest import TestCase
+from unittest.mock import patch
+
+import numpy as np
+
+from eyot_core.catalogue import builtin_catalogue, catalogue_from
+from eyot_core.errors import InputError
+from eyot_core.genetics.population import population
+from eyot_core.identify import search
+from eyot_core.identify.answer import identify
+from eyot_core.identify.evidence import Hatchling, Observation
+from eyot_core.identify.unknown_parents import OpenIdentification
+from eyot_core.reading import Node
+
+from tests.core.pairings import animal, catalogue_of, gene, hatchling, identified, look
+from tests.core.random_documents import random_catalogue, random_hatchling
+from tests.core.test_against_twin import key
+from tests.core.twin import Twin
+
+PLACES = 9
+MOJAVE = (Observation("lobe_attach", "floating", "shed"), Observation("head_stamp", "washed_out", "shed"))
+
+
+def answered(document: dict[str, Any]) -> dict[str, Any]:
+    return identify(Node(document), catalogue_from(Node(document["catalogue"])))
+
+
+def open_document(seed: int) -> dict[str, Any]:
+    r = random.Random(seed)
+    catalogue = random_catalogue(r)
+    for entry in catalogue["genes"]:
+        if r.random() < 0.7:
+            entry["frequency"] = r.choice([0, 0.02, 0.2])
+    one = random_hatchling(r, catalogue, "1", 1)
+    one.pop("sire", None)
+    options = {"top": 10_000} | ({"look_stage": "shed"} if r.random() < 0.3 else {})
+    return {"catalogue": catalogue, "dam": None, "sires": [], "hatchlings": [one], "options": options}
+
+
+class AgainstTwin(TestCase):
+    def test_open_identification_agrees(self) -> None:
+        for seed in range(60):
+            document = open_document(seed)
+            with self.subTest(seed=seed):
+                twin = Twin(document["catalogue"])
+                wanted = twin.identify_open(document["hatchlings"][0], document["options"])
+                got = answered(document)
+                one = got["hatchlings"][0]
+                self.assertEqual(one["missed"], 0)
+                self.assertNotIn("parents", got)
+                self.assertFalse({"sires", "unlisted"} & one.keys())
+                self.assertAlmostEqual(one["log_evidence"], wanted["log_evidence"], PLACES)
+                self.assertAlmostEqual(got["log_evidence"], wanted["log_evidence"], PLACES)
+                named = {key(row["genotype"]): row["probability"] for row in one["combos"]}
+                for genotype, chance in wanted["genotypes"].items():
+                    self.assertAlmostEqual(named.get(key(twin.named(genotype)), 0.0), chance, PLACES)
+                for row in one["genes"]:
+                    self.assertNotIn("prior", row)
+                    for count in range(3):
+                        self.assertAlmostEqual(row["copies"][str(count)], wanted["genes"][row["gene"]][count], PLACES)
+                for row in one["looks"]:
+                    self.assertAlmostEqual(row["gain"], wanted["looks"][row["trait"]], PLACES)
+                self.assertEqual({row["trait"] for row in one["odd"]}, set(wanted["odd"]))
+                for row in one["odd"]:
+                    self.assertAlmostEqual(row["expected"], wanted["odd"][row["trait"]], PLACES)
+
+    def test_a_search_that_gives_up_misses_no_more_than_it_says(self) -> None:
+        """The same documents searched with a handful of prefixes: bounds hold, and proven combinations are the best."""
+        tight = 0
+        for seed in range(60):
+            document = open_document(seed)
+            with self.subTest(seed=seed):
+                whole = answered(document)["hatchlings"][0]
+                best = [row["probability"] for row in whole["combos"]]
+                log_all = whole["log_evidence"]
+                with patch.multiple(search, ALL_OF=0, PASSES=(12,)):
+                    part = answered(document)["hatchlings"][0]
+                true_missed = 1 - np.exp(part["log_evidence"] - log_all)
+                self.assertLessEqual(true_missed, part["missed"] + 1e-9)
+                found = {key(row["genotype"]): row["probability"] for row in whole["combos"]}
+                for place, row in enumerate(part["combos"][: part.get("proven_combos", 10_000)]):
+                    self.assertAlmostEqual(found[key(row["genotype"])], best[place], PLACES)
+                tight += part["missed"] < 0.5
+        self.assertGreater(tight, 20)
+
+
+class Population(TestCase):
+    def test_hardy_weinberg_by_hand(self) -> None:
+        found = population(catalogue_of([gene("a", "A", frequency=0.1), gene("b", "A", frequency=0.2)]))[0]
+        chances = dict(zip(found.genotypes, found.chances, strict=True))
+        wanted = {(): 0.49, ("a",): 0.14, ("b",): 0.28, ("a", "a"): 0.01, ("a", "b"): 0.04, ("b", "b"): 0.04}
+        self.assertEqual(chances.keys(), wanted.keys())
+        for genotype, chance in wanted.items():
+            self.assertAlmostEqual(float(chances[genotype]), chance, 12)
+
+    def test_the_dead_are_not_counted(self) -> None:
+        found = population(catalogue_of([gene("a", "A", frequency=0.5, viability={"2": 0})]))[0]
+        self.assertEqual(found.genotypes, ((), ("a",)))
+        self.assertAlmostEqual(float(found.chances[1]), 2 / 3, 12)
+
+    def test_frequencies_above_one_are_refused(self) -> None:
+        with self.assertRaisesRegex(InputError, "sum to 1.4"):
+            population(catalogue_of([gene("a", "A", frequency=0.7), gene("b", "A", frequency=0.7)]))
+
+    def test_a_locus_at_which_nothing_lives_is_refused(self) -> None:
+        with self.assertRaisesRegex(InputError, "no animal could live"):
+            population(catalogue_of([gene("a", "A", frequency=1, viability={"2": 0})]))
+
+
+class BuiltIn(TestCase):
+    def test_the_best_combinations_are_proven_and_little_is_missed(self) -> None:
+        one = OpenIdentification.of(builtin_catalogue(), Hatchling("1", MOJAVE))
+        self.assertEqual(one.combos(1)[0][0], {"bel": ["mojave"]})
+        self.assertEqual(one.proven_combos(20), 20)
+        self.assertTrue(0 < one.found.missed < 0.01)
+        self.assertGreater(one.copies("mojave")["1"], 0.5)
+
+    def test_looks_at_nothing_leave_the_frequencies(self) -> None:
+        one = OpenIdentification.of(builtin_catalogue(), Hatchling("1"))
+        self.assertAlmostEqual(one.copies("pastel")["1"], 2 * 0.01 * 0.99, 3)
+
+    def test_a_bound_that_is_of_no_use_says_so(self) -> None:
+        with patch.object(search, "PASSES", (3,)):
+            answer = identified(None, [], [hatchling("1", look("lobe_attach", "floating"))])  # type: ignore[arg-type]
+        self.assertFalse(answer["hatchlings"][0]["bound_is_useful"])
+        self.assertGreater(answer["hatchlings"][0]["missed"], 0.05)
+
+
+class BadInput(TestCase):
+    def test_a_known_sire_is_refused(self) -> None:
+        with self.assertRaises(InputError) as caught:
+            identified(None, [], [hatchling("1", sire=0)])  # type: ignore[arg-type]
+        self.assertEqual(caught.exception.at, "hatchlings[0].sire")
+
+    def test_a_dam_alone_is_refused(self) -> None:
+        with self.assertRaises(InputError) as caught:
+            identified(animal(), [], [])
+        self.assertEqual(caught.exception.at, "sires")
