@@ -169,7 +169,7 @@ class Calls(SeasonCase):
         self.assertAlmostEqual(kept.from_parents, 1 / 2, 12)
         self.assertAlmostEqual(kept.chance, 1 / 2, 6)
         now = judged(self.clutch())
-        self.assertGreater(now.chance_of(now.inference.posteriors[3].children, "mojave", "shown", 1), kept.chance + 0.1)
+        self.assertGreater(now.chance_of(now.inference.posteriors[3].sums, "mojave", "shown", 1), kept.chance + 0.1)
 
     def test_a_second_call_is_added_beside_the_first(self) -> None:
         self.call(mojave=("likely", 1))

@@ -110,8 +110,8 @@ def make_call(
                 gene=gene,
                 verdict=verdict,
                 copies=copies,
-                chance=judgement.chance_of(posterior.children, *form),
-                from_parents=judgement.chance_of(posterior.prior, *form),
+                chance=judgement.chance_of(posterior.sums, *form),
+                from_parents=judgement.chance_of(posterior.prior_sums, *form),
             )
     return call
 

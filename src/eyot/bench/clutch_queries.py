@@ -57,7 +57,7 @@ def gene_rows(judgement: ClutchJudgement, frames: list[Frame]) -> list[GeneRow]:
 
 
 def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: str, copies: int) -> GeneRow:
-    prior = judgement.chance_of(judgement.inference.pairing.expected, gene, form, copies)
+    prior = judgement.chance_of(judgement.inference.pairing.expected_sums, gene, form, copies)
     cells, found, maybe = [], 0, 0.0
     for frame in frames:
         cell, chance = _cell(judgement, frame, gene, form, copies)
@@ -85,7 +85,7 @@ def _cell(judgement: ClutchJudgement, frame: Frame, gene: str, form: str, copies
     if egg not in judgement.eggs or not egg.is_open:
         return Cell("unlooked", egg.get_state_display()), 0.0
     posterior = judgement.inference.posteriors[judgement.index(egg)]
-    chance = judgement.chance_of(posterior.children, gene, form, copies)
+    chance = judgement.chance_of(posterior.sums, gene, form, copies)
     looked = bool(judgement.looks[egg.pk])
     if looked and chance >= SETTLED:
         return Cell("two" if copies == 2 else "one", percent(chance)), chance
@@ -170,7 +170,7 @@ def _sentences(
 def _proving_egg(judgement: ClutchJudgement, gene: str) -> int | None:
     """The hatchling that most surely shows the gene."""
     chances = {
-        egg.number: judgement.chance_of(judgement.inference.posteriors[i].children, gene, "shown", 2)
+        egg.number: judgement.chance_of(judgement.inference.posteriors[i].sums, gene, "shown", 2)
         for i, egg in enumerate(judgement.eggs)
     }
     best = max(chances, key=lambda number: chances[number], default=None)

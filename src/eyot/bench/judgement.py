@@ -14,8 +14,9 @@ from typing import Any
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.genetics.pairing import Floats, pairing_from, sex_index
 from eyot_core.genetics.shown import ShownClasses
+from eyot_core.genetics.tables import Marginals
 from eyot_core.identify.evidence import Hatchling, Observation
-from eyot_core.identify.inference import Inference, marginal
+from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
 from eyot_core.identify.traits import TraitModel
 from eyot_core.reading import Node
@@ -39,7 +40,7 @@ class PreparedPairing:
     def worth_asking(self, stage: str) -> frozenset[str]:
         """The looks that tell siblings apart at a stage, at most twelve."""
         if stage not in self._asked:
-            expected = self.model.pairing.expected
+            expected = self.model.pairing.expected_sums
             gains = {trait: gain_bits(self.model, expected, trait, stage) for trait in self.model.catalogue.traits}
             best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]
             self._asked[stage] = frozenset(trait for trait in best if gains[trait] > WORTH_ASKING_BITS)
@@ -126,14 +127,14 @@ class ClutchJudgement:
                 found += [(gene, "shown", 1)] + [(gene, "shown", 2)] * (most == 2)
         return found
 
-    def chance_of(self, children: Floats, gene: str, form: str, copies: int) -> float:
+    def chance_of(self, children: Marginals, gene: str, form: str, copies: int) -> float:
         """Chance of a form in a distribution over genotypes: at least one copy, or exactly two; carried: exactly one."""
         pairing = self.model.pairing
         locus = pairing.catalogue.genes[gene].locus
         g = pairing.group_of[locus][0]
         counts = pairing.groups[g].copies_of(gene, locus)
         wanted = counts == 1 if form == "carried" else counts >= copies
-        return float(marginal(children, [g])[wanted].sum())
+        return float(children.of([g])[wanted].sum())
 
     def genes(self, egg: Egg) -> list[GeneChances]:
         """Every form of every gene of one hatchling, before and after, look by look."""
@@ -142,8 +143,8 @@ class ClutchJudgement:
         return [
             GeneChances(
                 *form,
-                before=self.chance_of(posterior.prior, *form),
-                after=self.chance_of(posterior.children, *form),
+                before=self.chance_of(posterior.prior_sums, *form),
+                after=self.chance_of(posterior.sums, *form),
                 steps=tuple(self.chance_of(step, *form) for step in steps),
             )
             for form in self.forms()
@@ -178,14 +179,14 @@ class ClutchJudgement:
 
     def gain_after_shed(self, egg: Egg, trait: str) -> float:
         """What the same look would be worth, in bits, after the first shed."""
-        return gain_bits(self.model, self.inference.posteriors[self.index(egg)].children, trait, "shed")
+        return gain_bits(self.model, self.inference.posteriors[self.index(egg)].sums, trait, "shed")
 
     def surprises(self, egg: Egg) -> list[Surprise]:
         """Answers that hardly fit."""
         return surprises(self.inference, self.index(egg))
 
     @cached_property
-    def unseen_sibling(self) -> Floats:
+    def unseen_sibling(self) -> Marginals:
         """Chances of genotypes of a hatchling of which nothing is seen, after all looks at the others."""
         return self.inference.next_hatchling()
 

@@ -371,7 +371,7 @@ def first_guess(judgement: ClutchJudgement, egg: Egg) -> str:
     """What the looks so far make of a hatchling: genes that are sure, those that are likely with a question mark."""
     if not judgement.looks[egg.pk]:
         return "no idea yet"
-    children = judgement.inference.posteriors[judgement.index(egg)].children
+    children = judgement.inference.posteriors[judgement.index(egg)].sums
     named: dict[str, str] = {}
     for gene, form, copies in judgement.forms():
         chance = judgement.chance_of(children, gene, form, copies)

@@ -38,10 +38,10 @@ def outcomes_of(pairing: Pairing) -> list[Outcome]:
 def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tuple[int, dict[str, list[str]], float]]:
     """Flat index, genotype and chance of the ``top`` most probable children; equal chances in the order of the genotypes."""
     flat = chances.reshape(-1)
-    kept = np.flatnonzero(flat > 0)
-    if top is not None and len(kept) > top:
-        least = np.partition(flat[kept], -top)[-top]
-        kept = kept[flat[kept] >= least - 10.0**-TIE]
+    least = 0.0
+    if top is not None and len(flat) > top:
+        least = float(np.partition(flat, -top)[-top]) - 10.0**-TIE
+    kept = np.flatnonzero(flat > 0) if least <= 0 else np.flatnonzero(flat >= least)
     found = [(int(index), pairing.genotype_at(int(index)), float(flat[index])) for index in kept]
     found.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
     return found[:top]

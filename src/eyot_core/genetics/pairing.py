@@ -1,7 +1,8 @@
 """A pairing made ready for computing: groups of loci, children's states, and the chance of each under each hypothesis.
 
 A *group* is a locus, or two linked loci. Groups are independent given the parents' states, the sire and the sex; a
-*hypothesis* is one state of the dam and of every sire in every group. Arrays over hypotheses come in two layouts:
+*hypothesis* is one state of the dam and of every sire in every group. Groups at which all parents are certain stand last.
+Arrays over hypotheses come in two layouts:
 
 - *of one sire*: axes dam and sire alternate, group by group, flattened: (D1·S1) · (D2·S2) · …
 - *of all*: one axis for each parent and group with more than one state, dam first, then sire by sire.
@@ -22,9 +23,9 @@ from numpy.typing import NDArray
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.errors import InputError
 from eyot_core.genetics.animals import Allele, Distribution, Parent, linked_states, parent_from
+from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.reading import Node, shown
 
-Floats = NDArray[np.float64]
 Genotype = tuple[str, ...]
 FEMALE, MALE = 0, 1
 SEXES = ("female", "male")
@@ -47,6 +48,11 @@ class Group:
     sires: tuple[Floats, ...]
     transmission: tuple[tuple[Floats, Floats], ...]
     on_sex_chromosome: bool
+
+    @property
+    def is_certain(self) -> bool:
+        """Has every parent one possible state here?"""
+        return len(self.dam) == 1 and all(len(states) == 1 for states in self.sires)
 
     def copies_of(self, gene: str, locus: str) -> NDArray[np.int64]:
         """Number of copies of a gene in each child state."""
@@ -93,19 +99,49 @@ class Pairing:
         return found / total if total > 0 else found
 
     @cached_property
+    def expected_sums(self) -> Marginals:
+        """Sums of ``expected`` over groups."""
+        return Marginals(self.expected)
+
+    @cached_property
     def given_genes(self) -> list[str]:
         """The genes that a hatchling of this pairing can have, in the catalogue's order."""
         held: set[str] = set()
         for g, group in enumerate(self.groups):
-            chances = self.expected.sum(axis=tuple(axis for axis in range(len(self.groups)) if axis != g))
+            chances = self.expected_sums.of([g])
             living = (child for child, chance in zip(group.children, chances, strict=True) if chance > 0)
             held |= {allele for child in living for genotype in child for allele in genotype}
         return [gene for gene in self.catalogue.genes if gene in held]
 
+    @cached_property
+    def certain_from(self) -> int:
+        """The first group at which every parent's state is certain; such groups stand last."""
+        return sum(not group.is_certain for group in self.groups)
+
+    def _certain(self, sire: int, sex: int) -> Floats:
+        """Chances of the children of one sire and sex at the groups where the parents are certain, flat."""
+        key = (sire, sex if self.has_sex_locus else FEMALE)
+        if key not in self._certain_kept:
+            found = np.ones(1)
+            for group in self.groups[self.certain_from :]:
+                found = np.multiply.outer(found, group.transmission[sire][sex].reshape(-1)).reshape(-1)
+            self._certain_kept[key] = found
+        return self._certain_kept[key]
+
+    @cached_property
+    def _certain_kept(self) -> dict[tuple[int, int], Floats]:
+        return {}
+
+    @cached_property
+    def has_sex_locus(self) -> bool:
+        """Does any gene in play tell sons from daughters?"""
+        return any(group.on_sex_chromosome for group in self.groups)
+
     def combined(self, values: Floats, sire: int, sex: int) -> Floats:
         """Sums ``values`` over the children of one sire and sex: from an array over children to one over hypotheses (of one sire)."""
-        found = values
-        for group in self.groups:
+        certain = self._certain(sire, sex)
+        found = np.ascontiguousarray(values).reshape(-1, len(certain)) @ certain
+        for group in self.groups[: self.certain_from]:
             chances = group.transmission[sire][sex]
             found = found.reshape(chances.shape[2], -1).T @ chances.reshape(-1, chances.shape[2]).T
         return np.asarray(found.reshape(-1))
@@ -113,11 +149,11 @@ class Pairing:
     def spread(self, weights: Floats, sire: int, sex: int) -> Floats:
         """The children of one sire and sex under weighted hypotheses: from an array over hypotheses (of one sire) to one over children."""
         found = weights
-        for group in self.groups:
+        for group in self.groups[: self.certain_from]:
             chances = group.transmission[sire][sex]
             flat = chances.reshape(-1, chances.shape[2])
             found = found.reshape(flat.shape[0], -1).T @ flat
-        return np.asarray(found.reshape(self.shape))
+        return np.multiply.outer(found.reshape(-1), self._certain(sire, sex)).reshape(self.shape)
 
     def to_all(self, values: Floats, sire: int) -> Floats:
         """From the layout of one sire to that of all (axes of other sires have length 1)."""
@@ -202,17 +238,18 @@ class Pairing:
         return float((self.prior * (1 - self.survival)).sum()) if self.can_hatch else 1.0
 
     def children_under(self, weights: Floats, sires: Sequence[int], sexes: Sequence[int]) -> Floats:
-        """Weighted children of the given sires and sexes; ``weights`` in the layout of all, over hypotheses of living eggs."""
-        found = np.zeros(self.shape)
+        """Weighted children of the given sires and sexes, a new array; ``weights`` in the layout of all, over hypotheses of
+        living eggs."""
+        found = None
         for s in sires:
             if self.sire_weights[s] > 0:
-                own = self.to_sire(weights, s) * self.sire_weights[s] / 2
-                found = found + self._spread_over(own, s, sexes)
-        return found
+                own = self._spread_over(self.to_sire(weights, s) * self.sire_weights[s] / 2, s, sexes)
+                found = own if found is None else found + own
+        return np.zeros(self.shape) if found is None else found
 
     def _spread_over(self, own: Floats, sire: int, sexes: Sequence[int]) -> Floats:
-        if not any(group.on_sex_chromosome for group in self.groups):
-            return len(sexes) * self.spread(own, sire, FEMALE)
+        if not self.has_sex_locus:
+            return self.spread(len(sexes) * own, sire, FEMALE)
         return np.asarray(sum(self.spread(own, sire, sex) for sex in sexes))
 
     def genotype_at(self, index: int) -> dict[str, list[str]]:
@@ -255,6 +292,7 @@ def pairing_of(catalogue: Catalogue, dam: Parent, sires: Sequence[Parent], place
     cells = prod(len(group.children) for group in groups)
     if cells > MOST_CELLS:
         raise InputError(f"this pairing has {cells} possible genotypes; at most {MOST_CELLS} can be worked through")
+    groups.sort(key=lambda group: group.is_certain)
     return Pairing(catalogue, dam, tuple(sires), tuple(groups))
 
 

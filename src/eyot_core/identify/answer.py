@@ -10,8 +10,9 @@ import numpy as np
 from eyot_core.catalogue.model import STAGES, Catalogue
 from eyot_core.genetics.cross import ranked
 from eyot_core.genetics.pairing import Floats, Pairing, pairing_from
+from eyot_core.genetics.tables import Marginals
 from eyot_core.identify.evidence import hatchlings_from
-from eyot_core.identify.inference import Inference, marginal
+from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import next_looks, surprises, unlisted_genes
 from eyot_core.identify.unknown_parents import open_answer
 from eyot_core.reading import Node
@@ -73,7 +74,7 @@ def hatchling_answer(inference: Inference, index: int, options: Options) -> dict
         "log_evidence": posterior.log_evidence,
         "sires": [float(chance) for chance in posterior.sires],
         "female": posterior.female,
-        "genes": gene_chances(pairing, posterior.children, posterior.prior),
+        "genes": gene_chances(pairing, posterior.sums, posterior.prior_sums),
         "combos": [
             {"genotype": genotype, "probability": chance}
             for _, genotype, chance in ranked(pairing, posterior.children, options.top)
@@ -92,14 +93,14 @@ def hatchling_answer(inference: Inference, index: int, options: Options) -> dict
     }
 
 
-def gene_chances(pairing: Pairing, children: Floats, prior: Floats) -> list[dict[str, Any]]:
+def gene_chances(pairing: Pairing, children: Marginals, prior: Marginals) -> list[dict[str, Any]]:
     """For each gene that the pairing can give: chances of 0, 1 and 2 copies after (``copies``) and before (``prior``) looking."""
     found = []
     for gene in pairing.given_genes:
         locus = pairing.catalogue.genes[gene].locus
         g, _ = pairing.group_of[locus]
         copies = pairing.groups[g].copies_of(gene, locus)
-        after, before = (_by_copies(marginal(values, [g]), copies) for values in (children, prior))
+        after, before = (_by_copies(sums.of([g]), copies) for sums in (children, prior))
         found.append({"gene": gene, "copies": after, "prior": before})
     return found
 

@@ -14,14 +14,9 @@ import numpy as np
 
 from eyot_core.errors import InputError
 from eyot_core.genetics.pairing import FEMALE, MALE, Floats, Pairing
+from eyot_core.genetics.tables import Marginals, Table, product_of
 from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
 from eyot_core.identify.traits import TraitModel
-
-
-def marginal(values: Floats, groups: Sequence[int]) -> Floats:
-    """Sum over all groups but the given ones (ascending); shape: the children of each of them."""
-    others = tuple(axis for axis in range(values.ndim) if axis not in groups)
-    return np.asarray(values.sum(axis=others))
 
 
 def log_of(values: Floats) -> Floats:
@@ -40,27 +35,28 @@ class Likelihood:
     values: Floats
     log_scale: float
     evidence: tuple[Evidence, ...]
-    tables: dict[str, tuple[tuple[int, ...], Floats]]
+    tables: dict[str, Table]
 
 
 def likelihood_of(hatchling: Hatchling, model: TraitModel, support: Floats) -> Likelihood:
     """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; scaled to a maximum of 1 where ``support`` is above 0."""
     found = evidence_of(hatchling, model.catalogue)
-    shape = model.pairing.shape
-    logs = np.zeros(shape)
-    tables = {}
+    tables: dict[str, Table] = {}
+    scaled: list[Table] = []
+    log_scale = 0.0
     for evidence in found:
         table = model.table(evidence.trait, evidence.stage)
         chances = table.chances @ evidence.vector
         tables[evidence.trait] = (table.groups, chances)
-        logs += np.log(chances).reshape(aligned(table.groups, shape))
-    top = float(np.where(support > 0, logs, -np.inf).max(initial=-np.inf)) if found else 0.0
-    return Likelihood(np.exp(np.minimum(logs - top, 700.0)) if found else np.ones(shape), top, tuple(found), tables)
-
-
-def aligned(groups: Sequence[int], shape: Sequence[int]) -> list[int]:
-    """The shape that puts an array over some groups beside an array over all."""
-    return [size if axis in groups else 1 for axis, size in enumerate(shape)]
+        largest = float(chances.max())
+        scaled.append((table.groups, chances / largest))
+        log_scale += float(np.log(largest))
+    values = product_of(scaled, model.pairing.shape)
+    if found:
+        largest = float((values * (support > 0)).max())
+        values /= largest
+        log_scale += float(np.log(largest))
+    return Likelihood(values, log_scale, tuple(found), tables)
 
 
 @dataclass(frozen=True)
@@ -74,7 +70,7 @@ class HatchlingWork:
     by_hypothesis: Floats
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Posterior:
     """One hatchling after all looks. ``children``: chances of genotypes; ``sires``: of sires; ``female``: of being female;
     ``prior``: chances of genotypes before any look, given its own sex and sire; ``log_evidence``: alone, ``None`` if impossible."""
@@ -85,6 +81,16 @@ class Posterior:
     female: float
     log_evidence: float | None
     contradiction: bool
+
+    @cached_property
+    def sums(self) -> Marginals:
+        """Sums of ``children`` over groups."""
+        return Marginals(self.children)
+
+    @cached_property
+    def prior_sums(self) -> Marginals:
+        """Sums of ``prior`` over groups."""
+        return Marginals(self.prior)
 
 
 class Inference:
@@ -112,18 +118,23 @@ class Inference:
         total = found.sum()
         return found / total if total > 0 else found
 
+    def _prior_of(self, hatchling: Hatchling) -> Floats:
+        """Chances of genotypes before any look, given the hatchling's own sex and sire."""
+        if hatchling.sex is None and hatchling.sire is None:
+            return self.pairing.expected
+        return self._children(self.pairing.prior, hatchling)
+
     def _work_of(self, hatchling: Hatchling) -> HatchlingWork:
         likelihood = likelihood_of(hatchling, self.model, self.pairing.expected)
         parts = {}
         total = np.zeros(self.pairing.stated.shape)
         for sire in self._facts(hatchling)[0]:
             weight = self.pairing.sire_weights[sire] / 2
+            part = None
             for sex in self._facts(hatchling)[1]:
-                part = (
-                    weight
-                    * self.pairing.to_all(self.pairing.combined(likelihood.values, sire, sex), sire)
-                    * self.pairing.per_survivor
-                )
+                if part is None or self.pairing.has_sex_locus:
+                    combined = self.pairing.combined(likelihood.values, sire, sex)
+                    part = weight * self.pairing.to_all(combined, sire) * self.pairing.per_survivor
                 parts[sire, sex] = part
                 total = total + part
         return HatchlingWork(hatchling, likelihood, parts, total)
@@ -181,18 +192,17 @@ class Inference:
         if self.contradictions[index]:
             return self._without_facts()
         others = self._hypotheses_but(index)
-        children = (
-            self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(work.hatchling))
-            * work.likelihood.values
-        )
+        children = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(work.hatchling))
+        children *= work.likelihood.values
+        children /= children.sum()
         shares = np.zeros((len(self.pairing.sires), 2))
         for (sire, sex), part in work.by_sire_and_sex.items():
             shares[sire, sex] = (others * part).sum()
         shares /= shares.sum()
         alone = float((self.pairing.prior * work.by_hypothesis).sum())
         return Posterior(
-            children=np.asarray(children / children.sum()),
-            prior=self._children(self.pairing.prior, work.hatchling),
+            children=children,
+            prior=self._prior_of(work.hatchling),
             sires=shares.sum(axis=1),
             female=float(shares[:, FEMALE].sum()),
             log_evidence=float(np.log(alone)) + work.likelihood.log_scale,
@@ -211,20 +221,22 @@ class Inference:
             self.pairing.expected, self.pairing.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True
         )
 
-    def step_by_step(self, index: int) -> list[Floats]:
-        """Chances of one hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks
-        always counted). Looks are taken in the order of ``observations``; one array each, of the shape of the children."""
+    def step_by_step(self, index: int) -> list[Marginals]:
+        """One hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks always counted).
+
+        Looks are taken in the order of ``observations``.
+        """
         hatchling, others = self.hatchlings[index], self._hypotheses_but(index)
         if self.contradictions[index]:
-            return [self.pairing.expected] * (len(hatchling.observations) + 1)
+            return [self.pairing.expected_sums] * (len(hatchling.observations) + 1)
         before = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(hatchling))
         found = []
         for count in range(len(hatchling.observations) + 1):
             part = Hatchling(hatchling.id, hatchling.observations[:count], hatchling.sex, hatchling.sire)
             after = before * likelihood_of(part, self.model, self.pairing.expected).values
-            found.append(np.asarray(after / after.sum()))
+            found.append(Marginals(after / after.sum()))
         return found
 
-    def next_hatchling(self) -> Floats:
-        """Chances of genotypes of a hatchling of which nothing is seen yet, after all looks at its siblings."""
-        return self._children(self.hypotheses, Hatchling(""))
+    def next_hatchling(self) -> Marginals:
+        """Genotypes of a hatchling of which nothing is seen yet, after all looks at its siblings."""
+        return Marginals(self._children(self.hypotheses, Hatchling("")))

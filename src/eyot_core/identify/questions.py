@@ -7,10 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from eyot_core.catalogue.model import STAGES
-from eyot_core.genetics.pairing import Floats
-from eyot_core.identify.evidence import CONFIDENCE
-from eyot_core.identify.inference import HatchlingWork, Inference, aligned, marginal
-from eyot_core.identify.traits import Extra, TraitModel
+from eyot_core.genetics.tables import Floats, Marginals, Table
+from eyot_core.identify.inference import HatchlingWork, Inference
+from eyot_core.identify.traits import Extra, TraitModel, entropy_bits
 
 ODD_BELOW = 0.05
 FACTOR_FROM = 3.0
@@ -32,35 +31,27 @@ def next_looks(inference: Inference, index: int, look_stage: str | None = None) 
     if stage not in STAGES:
         raise ValueError(f"look_stage must be one of {', '.join(STAGES)}, got {stage!r}")
     done = hatchling.seen_from(stage)
-    children = inference.posteriors[index].children
+    sums = inference.posteriors[index].sums
     found = [
-        NextLook(trait, gain_bits(inference.model, children, trait, stage))
+        NextLook(trait, gain_bits(inference.model, sums, trait, stage))
         for trait in inference.model.catalogue.traits
         if trait not in done
     ]
     return sorted(found, key=lambda look: -look.gain)
 
 
-def gain_bits(model: TraitModel, children: Floats, trait: str, stage: str) -> float:
+def gain_bits(model: TraitModel, children: Marginals, trait: str, stage: str) -> float:
     """I(answer; genotype) in bits for a sure answer at the stage: H(mean answer) − mean H(answer)."""
-    table = model.table(trait, stage)
-    if not table.groups:
+    sure = model.sure_answers(trait, stage)
+    if not sure.groups:
         return 0.0
-    r = model.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
-    levels = table.chances.shape[-1]
-    answers = (r * table.chances + (1 - r) / levels).reshape(-1, levels)
-    return information_bits(marginal(children, table.groups).reshape(-1), answers)
+    weights = children.of(sure.groups).reshape(-1)
+    return max(0.0, float(entropy_bits(weights @ sure.answers) - weights @ sure.entropies))
 
 
 def information_bits(weights: Floats, answers: Floats) -> float:
     """Mutual information in bits: ``weights`` (cases,) sum to 1, ``answers`` (cases, levels) are the chances in each case."""
-    return max(0.0, float(_entropy(weights @ answers) - weights @ _entropy(answers)))
-
-
-def _entropy(chances: Floats) -> Floats:
-    """Entropy in bits along the last axis; 0·log 0 = 0."""
-    logs = np.log2(chances, out=np.zeros_like(chances), where=chances > 0)
-    return np.asarray(-(chances * logs).sum(axis=-1))
+    return max(0.0, float(entropy_bits(weights @ answers) - weights @ entropy_bits(answers)))
 
 
 @dataclass(frozen=True)
@@ -81,10 +72,9 @@ SETTLED = 0.95
 
 def what_it_settles(inference: Inference, index: int, trait: str, stage: str) -> Settling | None:
     """The gene of which a sure answer tells most; ``None`` where the trait tells of none that the pairing gives."""
-    pairing, children = inference.pairing, inference.posteriors[index].children
+    pairing, children = inference.pairing, inference.posteriors[index].sums
     table = inference.model.table(trait, stage)
-    r = inference.model.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
-    answers = r * table.chances + (1 - r) / table.chances.shape[-1]
+    answers = inference.model.sure_answers(trait, stage).answers.reshape(table.chances.shape)
     best: tuple[float, Settling] | None = None
     for gene in pairing.given_genes:
         locus = pairing.catalogue.genes[gene].locus
@@ -100,10 +90,10 @@ def what_it_settles(inference: Inference, index: int, trait: str, stage: str) ->
 
 
 def _joint_of(
-    children: Floats, answers: Floats, groups: tuple[int, ...], g: int, there: np.typing.NDArray[np.bool_]
+    children: Marginals, answers: Floats, groups: tuple[int, ...], g: int, there: np.typing.NDArray[np.bool_]
 ) -> Floats:
     """Joint chances, shape (2, levels): gene not there or there, against the answer."""
-    weights = marginal(children, groups)[..., np.newaxis] * answers
+    weights = children.of(groups)[..., np.newaxis] * answers
     axis = groups.index(g)
     by_state = weights.sum(axis=tuple(i for i in range(len(groups)) if i != axis))
     return np.stack([by_state[~there].sum(axis=0), by_state[there].sum(axis=0)])
@@ -112,7 +102,7 @@ def _joint_of(
 def _settling(gene: str, joint: Floats) -> tuple[float, Settling]:
     answer, before = joint.sum(axis=0), joint.sum(axis=1)
     after = joint / np.where(answer > 0, answer, 1)
-    gain = float(_entropy(before) - answer @ _entropy(after.T))
+    gain = float(entropy_bits(before) - answer @ entropy_bits(after.T))
     settled = float(answer[after.max(axis=0) >= SETTLED].sum())
     return gain, Settling(gene, float(before[1]), settled)
 
@@ -132,11 +122,11 @@ def surprises(inference: Inference, index: int) -> list[Surprise]:
     """
     if inference.contradictions[index]:
         return []
-    work, children = inference.work[index], inference.posteriors[index].children
+    work, children = inference.work[index], inference.posteriors[index].sums
     found = []
     for evidence in work.likelihood.evidence:
         groups, chances = work.likelihood.tables[evidence.trait]
-        ratio = 1 / float((marginal(children, groups) / chances).sum())
+        ratio = 1 / float((children.of(groups) / chances).sum())
         expected = ratio / float(evidence.vector.max())
         if expected < ODD_BELOW:
             found.append(Surprise(evidence.trait, expected))
@@ -156,35 +146,34 @@ def unlisted_genes(inference: Inference, index: int) -> list[Unlisted]:
     """Catalogue genes outside the pairing that would explain this hatchling's own looks at least three times better."""
     if inference.contradictions[index]:
         return []
-    work, catalogue = inference.work[index], inference.model.catalogue
-    own = inference.posteriors[index].prior * work.likelihood.values
-    own = own / own.sum()
     given = set(inference.pairing.given_genes)
+    outside = [gene for gene in inference.model.catalogue.genes.values() if gene.id not in given]
+    if not outside:
+        return []
+    work = inference.work[index]
+    own = inference.posteriors[index].prior * work.likelihood.values
+    sums = Marginals(own / own.sum())
     found = []
-    for gene in catalogue.genes.values():
-        if gene.id not in given:
-            extra = Extra(gene.id, gene.locus, 2 if gene.is_recessive else 1)
-            factor = _factor_of(inference, work, own, extra)
-            if factor >= FACTOR_FROM:
-                found.append(Unlisted(gene.id, extra.copies, factor))
+    for gene in outside:
+        extra = Extra(gene.id, gene.locus, 2 if gene.is_recessive else 1)
+        factor = _factor_of(inference, work, sums, extra)
+        if factor >= FACTOR_FROM:
+            found.append(Unlisted(gene.id, extra.copies, factor))
     return sorted(found, key=lambda row: -row.factor)[:MOST_UNLISTED]
 
 
-def _factor_of(inference: Inference, work: HatchlingWork, own: Floats, extra: Extra) -> float:
+def _factor_of(inference: Inference, work: HatchlingWork, own: Marginals, extra: Extra) -> float:
     """E[Π likelihood with the gene / likelihood without], under the hatchling's own posterior."""
-    shape = inference.pairing.shape
-    touched: set[int] = set()
-    ratios = []
+    ratios: list[Table] = []
     for evidence in work.likelihood.evidence:
         if inference.model.speaks_of(evidence.trait, evidence.stage, extra.gene, extra.locus):
             groups, before = work.likelihood.tables[evidence.trait]
             after = inference.model.table_with(evidence.trait, evidence.stage, extra).chances @ evidence.vector
-            ratios.append((after / before).reshape(aligned(groups, shape)))
-            touched |= set(groups)
-    if not ratios:
-        return 1.0
-    kept = tuple(axis for axis in range(len(shape)) if axis not in touched)
-    weights = own.sum(axis=kept, keepdims=True)
-    for ratio in ratios:
-        weights = weights * ratio
-    return float(weights.sum())
+            ratios.append((groups, after / before))
+    touched = sorted({group for groups, _ in ratios for group in groups})
+    weights = own.of(touched)
+    for groups, ratio in ratios:
+        weights = weights * ratio.reshape(
+            [size if group in groups else 1 for group, size in zip(touched, weights.shape, strict=True)]
+        )
+    return float(weights.sum()) if ratios else 1.0

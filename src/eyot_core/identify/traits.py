@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue, Condition, Dilution, Effect, Mask, When
 from eyot_core.genetics.pairing import Floats, Group, Pairing
+from eyot_core.identify.evidence import CONFIDENCE
 
 Bools = NDArray[np.bool_]
 
@@ -20,6 +21,21 @@ class TraitTable:
 
     groups: tuple[int, ...]
     chances: Floats
+
+
+@dataclass(frozen=True)
+class SureAnswers:
+    """What a sure answer to a look would be: ``answers`` (genotypes of the groups that touch it, levels), with their entropies."""
+
+    groups: tuple[int, ...]
+    answers: Floats
+    entropies: Floats
+
+
+def entropy_bits(chances: Floats) -> Floats:
+    """Entropy in bits along the last axis; 0·log 0 = 0."""
+    logs = np.log2(chances, out=np.zeros_like(chances), where=chances > 0)
+    return np.asarray(-(chances * logs).sum(axis=-1))
 
 
 @dataclass(frozen=True)
@@ -67,6 +83,7 @@ class TraitModel:
         self.catalogue: Catalogue = pairing.catalogue
         self._tables: dict[tuple[str, str], TraitTable] = {}
         self._rules: dict[tuple[str, str], Rules] = {}
+        self._sure: dict[tuple[str, str], SureAnswers] = {}
 
     def table(self, trait: str, stage: str) -> TraitTable:
         """P(level | genotype, stage) of one trait."""
@@ -74,6 +91,17 @@ class TraitModel:
         if key not in self._tables:
             self._tables[key] = self._made(trait, stage, None)
         return self._tables[key]
+
+    def sure_answers(self, trait: str, stage: str) -> SureAnswers:
+        """The answers that a sure eye would give, by genotype."""
+        key = (trait, stage)
+        if key not in self._sure:
+            table = self.table(trait, stage)
+            levels = table.chances.shape[-1]
+            r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
+            answers = (r * table.chances + (1 - r) / levels).reshape(-1, levels)
+            self._sure[key] = SureAnswers(table.groups, answers, entropy_bits(answers))
+        return self._sure[key]
 
     def table_with(self, trait: str, stage: str, extra: Extra) -> TraitTable:
         """The same for animals that have one more gene."""

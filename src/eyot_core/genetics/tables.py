@@ -1,0 +1,103 @@
+"""Products and sums over large arrays of genotypes, arranged so that the machine runs along memory.
+
+An array over genotypes has one short axis a group (two to six states). NumPy's own sums and products over several such axes
+spend their time on loops of two or three steps; here axes are taken away one at a time, each as a sum of long stretches,
+and tables over few axes are multiplied among themselves before they meet the whole.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from math import prod
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Table = tuple[tuple[int, ...], Floats]
+MERGED_CELLS = 4096
+INNER_CELLS = 512
+
+
+class Marginals:
+    """Sums of one array over all groups but a few. What was summed once is kept.
+
+    >>> Marginals(np.array([[0.1, 0.2], [0.3, 0.4]])).of([1]).round(12).tolist()
+    [0.4, 0.6]
+    """
+
+    def __init__(self, values: Floats) -> None:
+        self._known: dict[tuple[int, ...], Floats] = {tuple(range(values.ndim)): values}
+        self._axes = tuple(range(values.ndim))
+
+    def of(self, groups: Iterable[int]) -> Floats:
+        """The sum over all other groups; one axis for each of ``groups``, ascending."""
+        kept = frozenset(groups)
+        axes = self._axes
+        found = self._known[axes]
+        for axis in self._axes:
+            if axis not in kept:
+                place = axes.index(axis)
+                axes = axes[:place] + axes[place + 1 :]
+                if axes not in self._known:
+                    self._known[axes] = without_axis(found, place)
+                found = self._known[axes]
+        return found
+
+
+def without_axis(values: Floats, axis: int) -> Floats:
+    """The sum over one axis."""
+    shape = values.shape
+    before, own, after = prod(shape[:axis]), shape[axis], prod(shape[axis + 1 :])
+    blocks = np.ascontiguousarray(values).reshape(before, own, after)
+    found = blocks.reshape(before, own) @ np.ones(own) if after == 1 else blocks.sum(axis=1)
+    return np.asarray(found.reshape(shape[:axis] + shape[axis + 1 :]))
+
+
+def product_of(tables: Sequence[Table], shape: tuple[int, ...]) -> Floats:
+    """The product of tables over few groups each, as an array over all groups.
+
+    ``tables``: the groups of each (ascending) with its values, shape (children of each of them …).
+    """
+    split = _split(shape)
+    outer, inner = prod(shape[:split]), prod(shape[split:])
+    found = np.ones((outer, inner))
+    for groups, values in _merged(tables, shape):
+        first = [size if axis in groups else 1 for axis, size in enumerate(shape[:split])]
+        last = [size if axis + split in groups else 1 for axis, size in enumerate(shape[split:])]
+        rows = np.broadcast_to(values.reshape(first + last), first + list(shape[split:])).reshape(prod(first), inner)
+        found *= rows[_row_of(tuple(first), shape[:split])] if len(rows) > 1 else rows
+    return found.reshape(shape)
+
+
+def _split(shape: tuple[int, ...]) -> int:
+    """Where the inner block begins: as many of the last axes as fit."""
+    split = len(shape)
+    while split > 0 and prod(shape[split - 1 :]) <= INNER_CELLS:
+        split -= 1
+    return split
+
+
+def _row_of(sizes: tuple[int, ...], shape: tuple[int, ...]) -> NDArray[np.intp]:
+    """For each outer cell its row in a table over some of the outer axes (``sizes`` is 1 at the others)."""
+    rows = np.arange(prod(sizes)).reshape(sizes)
+    return np.ascontiguousarray(np.broadcast_to(rows, shape)).reshape(-1)
+
+
+def _merged(tables: Sequence[Table], shape: tuple[int, ...]) -> list[Table]:
+    """Tables multiplied among themselves as long as the product stays small."""
+    found: list[Table] = []
+    for groups, values in sorted(tables, key=lambda table: table[0]):
+        for place, (others, product) in enumerate(found):
+            union = tuple(sorted({*groups, *others}))
+            if prod(shape[axis] for axis in union) <= MERGED_CELLS:
+                found[place] = (union, _over(union, groups, values) * _over(union, others, product))
+                break
+        else:
+            found.append((groups, values))
+    return found
+
+
+def _over(union: tuple[int, ...], groups: tuple[int, ...], values: Floats) -> Floats:
+    sizes = iter(values.shape)
+    return values.reshape([next(sizes) if axis in groups else 1 for axis in union])
