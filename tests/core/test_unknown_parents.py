@@ -118,7 +118,7 @@ class BuiltIn(TestCase):
         one = OpenIdentification.of(builtin_catalogue(), Hatchling("1", MOJAVE))
         self.assertEqual(one.combos(1)[0][0], {"bel": ["mojave"]})
         self.assertEqual(one.proven_combos(20), 20)
-        self.assertTrue(0 < one.found.missed < 0.01)
+        self.assertTrue(0 < one.missed < 0.02)
         self.assertGreater(one.copies("mojave")["1"], 0.5)
 
     def test_looks_at_nothing_leave_the_frequencies(self) -> None:

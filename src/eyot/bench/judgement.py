@@ -12,9 +12,9 @@ from functools import cache, cached_property, lru_cache
 from typing import Any
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.genetics.pairing import Floats, pairing_from, sex_index
+from eyot_core.genetics.pairing import pairing_from, sex_index
 from eyot_core.genetics.shown import ShownClasses
-from eyot_core.genetics.tables import Marginals
+from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles

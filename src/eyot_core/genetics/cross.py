@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from eyot_core.genetics.pairing import FEMALE, MALE, Floats, Pairing
+from eyot_core.genetics.pairing import FEMALE, MALE, Pairing
+from eyot_core.genetics.tables import Floats, as_chance
 
 TIE = 12
 
@@ -30,7 +31,7 @@ def outcomes_of(pairing: Pairing) -> list[Outcome]:
     female = pairing.children_under(weights, every, [FEMALE])
     both = female + pairing.children_under(weights, every, [MALE])
     return [
-        Outcome(genotype, probability, float(female.flat[index] / both.flat[index]))
+        Outcome(genotype, probability, as_chance(female.flat[index] / both.flat[index]))
         for index, genotype, probability in ranked(pairing, both / both.sum())
     ]
 
@@ -42,7 +43,7 @@ def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tu
     if top is not None and len(flat) > top:
         least = float(np.partition(flat, -top)[-top]) - 10.0**-TIE
     kept = np.flatnonzero(flat > 0) if least <= 0 else np.flatnonzero(flat >= least)
-    found = [(int(index), pairing.genotype_at(int(index)), float(flat[index])) for index in kept]
+    found = [(int(index), pairing.genotype_at(int(index)), as_chance(flat[index])) for index in kept]
     found.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
     return found[:top]
 

@@ -19,6 +19,11 @@ MERGED_CELLS = 4096
 INNER_CELLS = 512
 
 
+def as_chance(value: float) -> float:
+    """A sum of chances, without what rounding put above 1."""
+    return min(1.0, float(value))
+
+
 class Marginals:
     """Sums of one array over all groups but a few. What was summed once is kept.
 
@@ -29,6 +34,11 @@ class Marginals:
     def __init__(self, values: Floats) -> None:
         self._known: dict[tuple[int, ...], Floats] = {tuple(range(values.ndim)): values}
         self._axes = tuple(range(values.ndim))
+
+    @property
+    def whole(self) -> Floats:
+        """The array itself."""
+        return self._known[self._axes]
 
     def of(self, groups: Iterable[int]) -> Floats:
         """The sum over all other groups; one axis for each of ``groups``, ascending."""

@@ -12,7 +12,7 @@ from math import comb
 
 import numpy as np
 
-from eyot_core.genetics.pairing import Floats
+from eyot_core.genetics.tables import Floats
 
 TIE = 1e-9
 

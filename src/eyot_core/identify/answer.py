@@ -9,8 +9,8 @@ import numpy as np
 
 from eyot_core.catalogue.model import STAGES, Catalogue
 from eyot_core.genetics.cross import ranked
-from eyot_core.genetics.pairing import Floats, Pairing, pairing_from
-from eyot_core.genetics.tables import Marginals
+from eyot_core.genetics.pairing import Pairing, pairing_from
+from eyot_core.genetics.tables import Floats, Marginals, as_chance
 from eyot_core.identify.evidence import hatchlings_from
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import next_looks, surprises, unlisted_genes
@@ -72,8 +72,8 @@ def hatchling_answer(inference: Inference, index: int, options: Options) -> dict
     answer: dict[str, Any] = {
         "id": inference.hatchlings[index].id,
         "log_evidence": posterior.log_evidence,
-        "sires": [float(chance) for chance in posterior.sires],
-        "female": posterior.female,
+        "sires": [as_chance(chance) for chance in posterior.sires],
+        "female": as_chance(posterior.female),
         "genes": gene_chances(pairing, posterior.sums, posterior.prior_sums),
         "combos": [
             {"genotype": genotype, "probability": chance}
@@ -106,7 +106,7 @@ def gene_chances(pairing: Pairing, children: Marginals, prior: Marginals) -> lis
 
 
 def _by_copies(chances: Floats, copies: np.typing.NDArray[np.int64]) -> dict[str, float]:
-    return {str(count): float(chances[copies == count].sum()) for count in range(3)}
+    return {str(count): as_chance(chances[copies == count].sum()) for count in range(3)}
 
 
 def parents_after(inference: Inference) -> dict[str, Any]:
@@ -157,5 +157,7 @@ def makers_after(inference: Inference) -> list[dict[str, Any]]:
                     single = np.array([state.count(gene) == 1 for state in states])
                     on_x = np.array([state[0] == gene and state[1] != gene for state in states])
                     if (total := float(chances[single].sum())) > 0:
-                        found.append({"sire": sire, "gene": gene, "on_x": float(chances[single & on_x].sum()) / total})
+                        found.append(
+                            {"sire": sire, "gene": gene, "on_x": as_chance(chances[single & on_x].sum() / total)}
+                        )
     return found

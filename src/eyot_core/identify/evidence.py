@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from eyot_core.catalogue.model import STAGES, Catalogue, Trait
-from eyot_core.genetics.pairing import SEXES, Floats
+from eyot_core.genetics.pairing import SEXES
+from eyot_core.genetics.tables import Floats
 from eyot_core.reading import Node
 
 CONFIDENCE = {"sure": 0.98, "likely": 0.85, "hint": 0.6}

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue, Condition, Effect, When
 from eyot_core.errors import InputError
-from eyot_core.genetics.pairing import Floats
 from eyot_core.genetics.population import LocusStates
+from eyot_core.genetics.tables import Floats
 from eyot_core.identify.traits import Rules
 
 LEAST = 1e-300

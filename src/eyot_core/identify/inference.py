@@ -13,8 +13,8 @@ from functools import cached_property
 import numpy as np
 
 from eyot_core.errors import InputError
-from eyot_core.genetics.pairing import FEMALE, MALE, Floats, Pairing
-from eyot_core.genetics.tables import Marginals, Table, product_of
+from eyot_core.genetics.pairing import FEMALE, MALE, Pairing
+from eyot_core.genetics.tables import Floats, Marginals, Table, product_of
 from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
 from eyot_core.identify.traits import TraitModel
 
@@ -73,10 +73,10 @@ class HatchlingWork:
 @dataclass(frozen=True, eq=False)
 class Posterior:
     """One hatchling after all looks. ``children``: chances of genotypes; ``sires``: of sires; ``female``: of being female;
-    ``prior``: chances of genotypes before any look, given its own sex and sire; ``log_evidence``: alone, ``None`` if impossible."""
+    ``prior_sums``: genotypes before any look, given its own sex and sire; ``log_evidence``: alone, ``None`` if impossible."""
 
     children: Floats
-    prior: Floats
+    prior_sums: Marginals
     sires: Floats
     female: float
     log_evidence: float | None
@@ -87,10 +87,10 @@ class Posterior:
         """Sums of ``children`` over groups."""
         return Marginals(self.children)
 
-    @cached_property
-    def prior_sums(self) -> Marginals:
-        """Sums of ``prior`` over groups."""
-        return Marginals(self.prior)
+    @property
+    def prior(self) -> Floats:
+        """Chances of genotypes before any look."""
+        return self.prior_sums.whole
 
 
 class Inference:
@@ -118,11 +118,11 @@ class Inference:
         total = found.sum()
         return found / total if total > 0 else found
 
-    def _prior_of(self, hatchling: Hatchling) -> Floats:
-        """Chances of genotypes before any look, given the hatchling's own sex and sire."""
+    def _prior_of(self, hatchling: Hatchling) -> Marginals:
+        """Genotypes before any look, given the hatchling's own sex and sire."""
         if hatchling.sex is None and hatchling.sire is None:
-            return self.pairing.expected
-        return self._children(self.pairing.prior, hatchling)
+            return self.pairing.expected_sums
+        return Marginals(self._children(self.pairing.prior, hatchling))
 
     def _work_of(self, hatchling: Hatchling) -> HatchlingWork:
         likelihood = likelihood_of(hatchling, self.model, self.pairing.expected)
@@ -202,7 +202,7 @@ class Inference:
         alone = float((self.pairing.prior * work.by_hypothesis).sum())
         return Posterior(
             children=children,
-            prior=self._prior_of(work.hatchling),
+            prior_sums=self._prior_of(work.hatchling),
             sires=shares.sum(axis=1),
             female=float(shares[:, FEMALE].sum()),
             log_evidence=float(np.log(alone)) + work.likelihood.log_scale,
@@ -217,9 +217,8 @@ class Inference:
                 for s in range(len(self.pairing.sires))
             ]
         )
-        return Posterior(
-            self.pairing.expected, self.pairing.expected, shares.sum(axis=1), float(shares[:, FEMALE].sum()), None, True
-        )
+        female = float(shares[:, FEMALE].sum())
+        return Posterior(self.pairing.expected, self.pairing.expected_sums, shares.sum(axis=1), female, None, True)
 
     def step_by_step(self, index: int) -> list[Marginals]:
         """One hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks always counted).

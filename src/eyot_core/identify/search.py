@@ -10,46 +10,52 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from math import prod
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue
-from eyot_core.genetics.pairing import Floats
 from eyot_core.genetics.population import LocusStates
+from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.factors import LEAST, Factor, FactorMaker, LookFactors, States
 from eyot_core.identify.traits import Rules, rules_of
 
-ALL_OF = 2_000_000
+ALL_OF = 200_000
 PASSES = (1_000, 8_000, 60_000)
 NEGLIGIBLE = 1e-10
-GOOD_ENOUGH = 1e-3
+GOOD_ENOUGH = 1e-2
 Bools = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
 class Searched:
-    """The genotypes that were found.
+    """The genotypes that were found at some loci that looks tie together (a *part*), or at one that none speaks of.
 
     ``loci``: in the order of the search. ``states``: (genotypes, loci). ``mass``: joint chance of genotype and looks,
-    (genotypes,), largest first. ``by_look``: likelihood of each look, (genotypes, looks). ``given_up``: at most so much mass
-    lies elsewhere; ``best_given_up``: no other genotype can have more.
+    (genotypes,), largest first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
+    ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more.
     """
 
     loci: tuple[LocusStates, ...]
     states: States
     mass: Floats
+    looks: tuple[int, ...]
     by_look: Floats
     given_up: float
     best_given_up: float
 
+    @cached_property
+    def chances(self) -> Floats:
+        """Posterior chances of what was searched; they sum to 1."""
+        return np.asarray(self.mass / self.mass.sum())
+
     @property
     def missed(self) -> float:
         """A proven upper bound on the posterior mass of everything that was not searched."""
-        total = float(self.mass.sum())
-        return self.given_up / (total + self.given_up) if self.given_up > 0 else 0.0
+        return self.given_up / (float(self.mass.sum()) + self.given_up) if self.given_up > 0 else 0.0
 
 
 @dataclass
@@ -74,18 +80,52 @@ class _Look:
         self.mask_high = [values[rows] for values in self.mask_high]
 
 
-def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequence[Evidence]) -> Searched:
-    """The genotypes of an animal that explain what was seen: all of them where they are few, else the most probable ones."""
+def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequence[Evidence]) -> list[Searched]:
+    """The genotypes of an animal that explain what was seen, part by part.
+
+    Parts are independent of one another given the looks. In each, all genotypes are gone through where they are few, else
+    the most probable ones.
+    """
     rules = {look.trait: rules_of(catalogue, look.trait, look.stage) for look in evidence}
     ordered = _in_order(catalogue, loci, rules)
-    maker = FactorMaker(catalogue, ordered)
-    looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for look in evidence]
-    count = prod(len(states.genotypes) for states in loci)
-    if count <= ALL_OF:
-        return _all_of(ordered, looks)
+    touched = [_loci_of(catalogue, rules[look.trait]) for look in evidence]
+    found = []
+    for names in _parts([states.locus for states in ordered], touched):
+        own = tuple(states for states in ordered if states.locus in names)
+        looks = [index for index, of_look in enumerate(touched) if of_look & names]
+        found.append(_searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules))
+    nowhere = [index for index, of_look in enumerate(touched) if not of_look & {states.locus for states in ordered}]
+    return [*found, *([_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules)] if nowhere else [])]
+
+
+def _loci_of(catalogue: Catalogue, rules: Rules) -> set[str]:
+    return {condition.locus or catalogue.genes[condition.gene or ""].locus for condition in rules.conditions}
+
+
+def _parts(loci: Sequence[str], touched: Sequence[set[str]]) -> list[set[str]]:
+    """Loci that looks tie together, directly or through others."""
+    parts: list[set[str]] = [{locus} for locus in loci]
+    for of_look in touched:
+        tied = [part for part in parts if part & of_look]
+        if len(tied) > 1:
+            parts = [part for part in parts if part not in tied] + [set().union(*tied)]
+    return parts
+
+
+def _searched_part(
+    catalogue: Catalogue,
+    loci: tuple[LocusStates, ...],
+    evidence: Sequence[tuple[int, Evidence]],
+    rules: dict[str, Rules],
+) -> Searched:
+    maker = FactorMaker(catalogue, loci)
+    numbers = tuple(index for index, _ in evidence)
+    looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for _, look in evidence]
+    if prod(len(states.genotypes) for states in loci) <= ALL_OF:
+        return _all_of(loci, numbers, looks)
     found, least = None, 0.0
     for most in PASSES:
-        found = _Search(ordered, looks, most, least).run()
+        found = _Search(loci, numbers, looks, most, least).run()
         if found.missed < GOOD_ENOUGH:
             break
         least = NEGLIGIBLE * float(found.mass.sum())
@@ -93,7 +133,9 @@ def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequen
     return found
 
 
-def _all_of(loci: tuple[LocusStates, ...], looks: Sequence[tuple[LookFactors, Floats]]) -> Searched:
+def _all_of(
+    loci: tuple[LocusStates, ...], numbers: tuple[int, ...], looks: Sequence[tuple[LookFactors, Floats]]
+) -> Searched:
     """Every genotype there is."""
     sizes = tuple(len(states.genotypes) for states in loci)
     states = _product(sizes, range(len(sizes)))
@@ -110,7 +152,7 @@ def _all_of(loci: tuple[LocusStates, ...], looks: Sequence[tuple[LookFactors, Fl
         by_look[:, index] = likelihood
     mass = chance * by_look.prod(axis=1)
     order = np.argsort(-mass, kind="stable")
-    return Searched(loci, states[order], mass[order], by_look[order], 0.0, 0.0)
+    return Searched(loci, states[order], mass[order], numbers, by_look[order], 0.0, 0.0)
 
 
 def _product(sizes: Sequence[int], touched: Iterable[int]) -> States:
@@ -139,9 +181,14 @@ class _Search:
     """One pass: keeps at most ``most`` prefixes at a time, and none whose bound is below ``least``."""
 
     def __init__(
-        self, loci: tuple[LocusStates, ...], looks: Sequence[tuple[LookFactors, Floats]], most: int, least: float
+        self,
+        loci: tuple[LocusStates, ...],
+        numbers: tuple[int, ...],
+        looks: Sequence[tuple[LookFactors, Floats]],
+        most: int,
+        least: float,
     ) -> None:
-        self.loci, self.most, self.least = loci, most, least
+        self.loci, self.numbers, self.most, self.least = loci, numbers, most, least
         self.states: States = np.zeros((1, len(loci)), dtype=np.int8)
         self.chance = np.ones(1)
         self.given_up = self.best_given_up = 0.0
@@ -169,7 +216,8 @@ class _Search:
         by_look = np.stack([look.best for look in self.looks], axis=1) if self.looks else np.ones((len(self.chance), 0))
         mass = self.chance * by_look.prod(axis=1)
         order = np.argsort(-mass, kind="stable")
-        return Searched(self.loci, self.states[order], mass[order], by_look[order], self.given_up, self.best_given_up)
+        left = (self.given_up, self.best_given_up)
+        return Searched(self.loci, self.states[order], mass[order], self.numbers, by_look[order], *left)
 
     def _grow(self, place: int) -> None:
         choices = len(self.loci[place].genotypes)

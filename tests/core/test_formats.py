@@ -1,0 +1,133 @@
+"""The schemas in docs/formats and the code say the same; the worked examples are what the command prints."""
+
+from __future__ import annotations
+
+import io
+import json
+import os
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+from jsonschema import Draft202012Validator
+from referencing import Registry, Resource
+
+from eyot_core.catalogue import STAGES, builtin_document
+from eyot_core.catalogue.model import INHERITANCES
+from eyot_core.cli import run
+from eyot_core.identify.evidence import CONFIDENCE
+
+from tests.core.random_documents import random_document
+from tests.core.test_bad_input import BAD_CROSSES, BAD_IDENTIFICATIONS, cross_of, ran
+
+FOLDER = Path(__file__).resolve().parents[2] / "docs/formats"
+EXAMPLES = {"pairing": "cross", "clutch": "identify", "stranger": "identify", "own-catalogue": "identify"}
+ANSWERS = {"cross": "outcomes", "identify": "calls"}
+REWRITE = "EYOT_REWRITE"  # set it to write the answers of the examples anew
+# What no schema can say: what exists, what sums, what excludes one another.
+BEYOND_SCHEMAS = {
+    *(
+        "unknown gene",
+        "copies above one",
+        "chance by zero",
+        "on for a dam's kin",
+        "on at an autosome",
+    ),
+    *("on that does not sum", "three alleles", "no weight at all", "phase of unlinked loci", "locus twice"),
+    *("gene without locus", "linked on the sex chromosomes", "linked twice", "level twice", "effect on no trait"),
+    *("effect on no level", "mask that does not sum", "two masks of one rank", "unknown trait", "unknown level"),
+    *("a sire too many", "an id twice"),
+}
+
+
+def schema(name: str) -> Any:
+    return json.loads((FOLDER / f"{name}.schema.json").read_text())
+
+
+def validator(name: str) -> Draft202012Validator:
+    registry: Registry = Registry().with_resource("eyot:catalogue", Resource.from_contents(schema("catalogue")))
+    return Draft202012Validator(schema(name), registry=registry)
+
+
+def answer_to(command: str, text: str) -> Any:
+    status, out, err = ran(command, text)
+    assert status == 0, err
+    return json.loads(out)
+
+
+class Formats(TestCase):
+    def valid(self, name: str, document: Any) -> None:
+        errors = [f"{error.json_path}: {error.message[:200]}" for error in validator(name).iter_errors(document)]
+        self.assertEqual(errors, [])
+
+    def test_the_schemas_are_schemas(self) -> None:
+        for path in FOLDER.glob("*.schema.json"):
+            Draft202012Validator.check_schema(json.loads(path.read_text()))
+
+    def test_the_built_in_catalogue_is_valid(self) -> None:
+        self.valid("catalogue", builtin_document())
+
+    def test_examples_are_valid_and_are_what_the_command_prints(self) -> None:
+        for name, command in EXAMPLES.items():
+            with self.subTest(name):
+                text = (FOLDER / f"examples/{name}.json").read_text()
+                self.valid(command, json.loads(text))
+                answer = answer_to(command, text)
+                self.valid(ANSWERS[command], answer)
+                stored = FOLDER / f"examples/{name}.{ANSWERS[command]}.json"
+                if os.environ.get(REWRITE):
+                    stored.write_text(json.dumps(answer, indent=2, ensure_ascii=False) + "\n")
+                self.same(json.loads(stored.read_text()), answer, name)
+
+    def same(self, stored: Any, got: Any, at: str) -> None:
+        """Equal but for the last digits of numbers."""
+        if isinstance(stored, float):
+            self.assertAlmostEqual(stored, got, 9, at)
+        elif isinstance(stored, dict):
+            self.assertEqual(stored.keys(), got.keys(), at)
+            for key, value in stored.items():
+                self.same(value, got[key], f"{at}.{key}")
+        elif isinstance(stored, list):
+            self.assertEqual(len(stored), len(got), at)
+            for index, value in enumerate(stored):
+                self.same(value, got[index], f"{at}[{index}]")
+        else:
+            self.assertEqual(stored, got, at)
+
+    def test_random_documents_and_their_answers_are_valid(self) -> None:
+        for seed in range(15):
+            document = random_document(seed)
+            with self.subTest(seed=seed):
+                self.valid("identify", document)
+                self.valid("cross", document)
+                self.valid("outcomes", answer_to("cross", json.dumps(document)))
+                status, out, err = ran("identify", json.dumps(document))
+                self.valid(*(("calls", json.loads(out)) if status == 0 else ("error", json.loads(err))))
+                unknown = document | {"dam": None, "sires": []}
+                for row in unknown["hatchlings"]:
+                    row.pop("sire", None)
+                self.valid("identify", unknown)
+                self.valid("calls", answer_to("identify", json.dumps(unknown)))
+
+    def test_what_the_schemas_refuse_the_command_refuses(self) -> None:
+        refused = 0
+        for cases, name in ((BAD_CROSSES, "cross"), (BAD_IDENTIFICATIONS, "identify")):
+            for what, (document, _) in cases.items():
+                with self.subTest(what):
+                    is_valid = validator(name).is_valid(document)
+                    self.assertEqual(is_valid, what in BEYOND_SCHEMAS)
+                    refused += not is_valid
+        self.assertGreater(refused, 40)
+
+    def test_words_are_the_same(self) -> None:
+        catalogue, identify = schema("catalogue")["properties"], schema("identify")["$defs"]
+        self.assertEqual(catalogue["genes"]["items"]["properties"]["inheritance"]["enum"], list(INHERITANCES))
+        self.assertEqual(list(catalogue["traits"]["items"]["properties"]["clarity"]["properties"]), list(STAGES))
+        look = identify["hatchling"]["properties"]["observations"]["items"]["properties"]
+        self.assertEqual(look["stage"]["enum"], list(STAGES))
+        self.assertEqual(look["confidence"]["enum"], list(CONFIDENCE))
+
+    def test_errors_are_as_described(self) -> None:
+        err = io.StringIO()
+        run(["cross"], io.BytesIO(json.dumps(cross_of(sires=[])).encode()), io.StringIO(), err)
+        self.valid("error", json.loads(err.getvalue()))
