@@ -150,6 +150,18 @@ class Catalogue:
             found[effect.trait].append(effect)
         return found
 
+    @cached_property
+    def looks_at(self) -> dict[str, int]:
+        """How many looks each locus has a say in."""
+        found: dict[str, set[str]] = {locus: set() for locus in self.loci}
+        rules: list[tuple[When, frozenset[str]]] = [(rule.when, frozenset([rule.trait])) for rule in self.effects]
+        rules += [(rule.when, rule.traits or frozenset(self.traits)) for rule in self.dilutions]
+        rules += [(rule.when, rule.decides | rule.damp.keys()) for rule in self.masks]
+        for when, traits in rules:
+            for condition in when:
+                found[condition.locus or self.genes[condition.gene or ""].locus] |= traits
+        return {locus: len(traits) for locus, traits in found.items()}
+
     def genes_at(self, locus: str) -> list[Gene]:
         """The alleles of a locus, in the catalogue's order."""
         return [gene for gene in self.genes.values() if gene.locus == locus]

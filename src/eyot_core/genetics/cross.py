@@ -11,6 +11,7 @@ from eyot_core.genetics.pairing import FEMALE, MALE, Pairing
 from eyot_core.genetics.tables import Floats, as_chance
 
 TIE = 12
+BLOCK = 1024
 
 
 @dataclass(frozen=True)
@@ -41,11 +42,21 @@ def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tu
     flat = chances.reshape(-1)
     least = 0.0
     if top is not None and len(flat) > top:
-        least = float(np.partition(flat, -top)[-top]) - 10.0**-TIE
+        least = _least_of_top(flat, top) - 10.0**-TIE
     kept = np.flatnonzero(flat > 0) if least <= 0 else np.flatnonzero(flat >= least)
     found = [(int(index), pairing.genotype_at(int(index)), as_chance(flat[index])) for index in kept]
     found.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
     return found[:top]
+
+
+def _least_of_top(values: Floats, top: int) -> float:
+    """The ``top``-th largest value. Large arrays are first cut down by the maxima of their blocks: as many blocks as wanted
+    values have a maximum of at least the ``top``-th largest of these."""
+    blocks = len(values) // BLOCK
+    if blocks > top:
+        maxima = values[: blocks * BLOCK].reshape(blocks, BLOCK).max(axis=1)
+        values = values[values >= np.partition(maxima, -top)[-top]]
+    return float(np.partition(values, -top)[-top])
 
 
 def cross_answer(pairing: Pairing) -> dict[str, Any]:

@@ -1,7 +1,8 @@
 """A pairing made ready for computing: groups of loci, children's states, and the chance of each under each hypothesis.
 
 A *group* is a locus, or two linked loci. Groups are independent given the parents' states, the sire and the sex; a
-*hypothesis* is one state of the dam and of every sire in every group. Groups at which all parents are certain stand last.
+*hypothesis* is one state of the dam and of every sire in every group. Groups at which all parents are certain stand last,
+and of these the ones that most looks speak of, so that sums and products run along memory.
 Arrays over hypotheses come in two layouts:
 
 - *of one sire*: axes dam and sire alternate, group by group, flattened: (D1·S1) · (D2·S2) · …
@@ -97,6 +98,11 @@ class Pairing:
         found = self.children_under(weights, range(len(self.sires)), [FEMALE, MALE])
         total = found.sum()
         return found / total if total > 0 else found
+
+    @cached_property
+    def all_can_hatch(self) -> bool:
+        """Has every combination of child states a chance?"""
+        return bool(self.expected.min(initial=1.0) > 0)
 
     @cached_property
     def expected_sums(self) -> Marginals:
@@ -292,7 +298,7 @@ def pairing_of(catalogue: Catalogue, dam: Parent, sires: Sequence[Parent], place
     cells = prod(len(group.children) for group in groups)
     if cells > MOST_CELLS:
         raise InputError(f"this pairing has {cells} possible genotypes; at most {MOST_CELLS} can be worked through")
-    groups.sort(key=lambda group: group.is_certain)
+    groups.sort(key=lambda group: (group.is_certain, sum(catalogue.looks_at[locus] for locus in group.loci)))
     return Pairing(catalogue, dam, tuple(sires), tuple(groups))
 
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 Table = tuple[tuple[int, ...], Floats]
-MERGED_CELLS = 4096
+MERGED_CELLS = 16384
 INNER_CELLS = 512
 
 

@@ -38,8 +38,8 @@ class Likelihood:
     tables: dict[str, Table]
 
 
-def likelihood_of(hatchling: Hatchling, model: TraitModel, support: Floats) -> Likelihood:
-    """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; scaled to a maximum of 1 where ``support`` is above 0."""
+def likelihood_of(hatchling: Hatchling, model: TraitModel) -> Likelihood:
+    """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; scaled to a maximum of 1 over what can hatch."""
     found = evidence_of(hatchling, model.catalogue)
     tables: dict[str, Table] = {}
     scaled: list[Table] = []
@@ -53,7 +53,8 @@ def likelihood_of(hatchling: Hatchling, model: TraitModel, support: Floats) -> L
         log_scale += float(np.log(largest))
     values = product_of(scaled, model.pairing.shape)
     if found:
-        largest = float((values * (support > 0)).max())
+        possible = values if model.pairing.all_can_hatch else values * (model.pairing.expected > 0)
+        largest = float(possible.max())
         values /= largest
         log_scale += float(np.log(largest))
     return Likelihood(values, log_scale, tuple(found), tables)
@@ -125,7 +126,7 @@ class Inference:
         return Marginals(self._children(self.pairing.prior, hatchling))
 
     def _work_of(self, hatchling: Hatchling) -> HatchlingWork:
-        likelihood = likelihood_of(hatchling, self.model, self.pairing.expected)
+        likelihood = likelihood_of(hatchling, self.model)
         parts = {}
         total = np.zeros(self.pairing.stated.shape)
         for sire in self._facts(hatchling)[0]:
@@ -232,7 +233,7 @@ class Inference:
         found = []
         for count in range(len(hatchling.observations) + 1):
             part = Hatchling(hatchling.id, hatchling.observations[:count], hatchling.sex, hatchling.sire)
-            after = before * likelihood_of(part, self.model, self.pairing.expected).values
+            after = before * likelihood_of(part, self.model).values
             found.append(Marginals(after / after.sum()))
         return found
 
