@@ -68,10 +68,7 @@ def ensure_environment(*, develop: bool = False) -> None:
         _run([sys.executable, "-m", "venv", "--clear", str(VENV)], "the Python environment could not be made")
     name = "develop.txt" if develop else "runtime.txt"
     tell(f"installing Python packages ({name})")
-    pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
-    failure = "the Python packages could not be installed; is the package index reachable?"
-    _run([*pip, "-r", str(ROOT / "requirements" / name)], failure)
-    _stamp(name).write_text(_fingerprint(name))
+    install(name, "the Python packages could not be installed; is the package index reachable?")
 
 
 def _is_current(name: str) -> bool:
@@ -85,6 +82,20 @@ def _stamp(name: str) -> Path:
 
 def _fingerprint(name: str) -> str:
     return hashlib.sha256((ROOT / "requirements" / name).read_bytes()).hexdigest()
+
+
+def install(name: str, failure: str) -> None:
+    """Installs one list of packages on top of what is there."""
+    pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
+    _run([*pip, "-r", str(ROOT / "requirements" / name)], failure)
+    _stamp(name).write_text(_fingerprint(name))
+
+
+def ensure_benchmark_packages() -> None:
+    """What only the benchmark needs: the library that it compares with."""
+    if not _is_current("benchmark.txt"):
+        tell("installing Python packages (benchmark.txt)")
+        install("benchmark.txt", "the benchmark's packages could not be installed; is the package index reachable?")
 
 
 def _run(command: list[str], failure: str) -> None:

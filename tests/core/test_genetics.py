@@ -43,6 +43,19 @@ class Textbook(TestCase):
     def test_het_by_wild_type_is_half_het(self) -> None:
         self.same(shares(pairing(animal("clown"), animal(), catalogue=TYR)), {"": 1 / 2, "clown": 1 / 2})
 
+    def test_het_by_het_leaves_two_of_three_possible(self) -> None:
+        found = shares(pairing(animal("clown"), animal("clown"), catalogue=TYR))
+        self.same(found, {"": 1 / 4, "clown": 1 / 2, "clown clown": 1 / 4})
+        self.assertAlmostEqual(found["clown"] / (1 - found["clown clown"]), 2 / 3, 12)
+
+    def test_visual_by_het_leaves_certain_hets(self) -> None:
+        found = shares(pairing(animal("clown*2"), animal("clown"), catalogue=TYR))
+        self.same(found, {"clown": 1 / 2, "clown clown": 1 / 2})
+
+    def test_two_visuals_of_different_loci_give_double_hets(self) -> None:
+        found = shares(pairing(animal("albino*2"), animal("clown*2"), catalogue=TYR))
+        self.same(found, {"albino clown": 1})
+
     def test_possible_het_parent_is_weighed(self) -> None:
         found = shares(pairing(animal("clown?2/3"), animal("clown"), catalogue=TYR))
         self.same(found, {"": 1 / 3, "clown": 1 / 2, "clown clown": 1 / 6})
@@ -122,6 +135,12 @@ class SexLinked(TestCase):
         for row in rows:
             self.assertAlmostEqual(row.probability, 1 / 2, 12)
             self.assertAlmostEqual(row.female, 1 / 2, 12)
+
+    def test_a_sire_with_two_alleles_has_one_on_each(self) -> None:
+        both = catalogue_of([gene("a", "S"), gene("b", "S")], [{"id": "S", "location": "sex", "recombination": 0}])
+        sire = animal({"gene": "a", "copies": 1, "on": "X"}, {"gene": "b", "copies": 1})
+        rows = {row.genotype["S"][0]: row.female for row in outcomes_of(pairing(animal(), sire, catalogue=both))}
+        self.assertEqual(rows, {"a": 1.0, "b": 0.0})
 
     def test_unknown_maker_is_half_and_half(self) -> None:
         rows = outcomes_of(pairing(animal(), animal("banana"), catalogue=BANANA))

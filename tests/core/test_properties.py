@@ -34,6 +34,28 @@ class Properties(TestCase):
 
     @FEW
     @given(SEEDS)
+    def test_parents_may_be_swapped_where_no_sex_locus_is_in_play(self, seed: int) -> None:
+        document = random_document(seed)
+        catalogue = catalogue_from(Node(document["catalogue"]))
+        sex_linked = {gene["id"] for gene in document["catalogue"]["genes"] if gene["locus"] == "S"}
+        dam, sire = (
+            {
+                "genes": [entry for entry in animal["genes"] if entry["gene"] not in sex_linked],
+                "phase": animal.get("phase", []),
+            }
+            for animal in (document["dam"], document["sires"][0])
+        )
+        forth, back = (
+            cross_answer(pairing_from(Node({"dam": one, "sires": [other]}), catalogue))
+            for one, other in ((dam, sire), (sire, dam))
+        )
+        chances = [{str(row["genotype"]): row["probability"] for row in answer["outcomes"]} for answer in (forth, back)]
+        self.assertEqual(chances[0].keys(), chances[1].keys())
+        for genotype, chance in chances[0].items():
+            self.assertAlmostEqual(chance, chances[1][genotype], 12)
+
+    @FEW
+    @given(SEEDS)
     def test_every_distribution_of_an_answer_sums_to_one(self, seed: int) -> None:
         document = random_document(seed)
         catalogue = catalogue_from(Node(document["catalogue"]))

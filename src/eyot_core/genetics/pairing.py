@@ -100,11 +100,6 @@ class Pairing:
         return found / total if total > 0 else found
 
     @cached_property
-    def all_can_hatch(self) -> bool:
-        """Has every combination of child states a chance?"""
-        return bool(self.expected.min(initial=1.0) > 0)
-
-    @cached_property
     def expected_sums(self) -> Marginals:
         """Sums of ``expected`` over groups."""
         return Marginals(self.expected)

@@ -17,6 +17,7 @@ Floats = NDArray[np.float64]
 Table = tuple[tuple[int, ...], Floats]
 MERGED_CELLS = 16384
 INNER_CELLS = 512
+SMALL_CELLS = 4096
 
 
 def as_chance(value: float) -> float:
@@ -32,8 +33,8 @@ class Marginals:
     """
 
     def __init__(self, values: Floats) -> None:
-        self._known: dict[tuple[int, ...], Floats] = {tuple(range(values.ndim)): values}
         self._axes = tuple(range(values.ndim))
+        self._known: dict[tuple[int, ...], Floats] = {self._axes: values}
 
     @property
     def whole(self) -> Floats:
@@ -43,25 +44,54 @@ class Marginals:
     def of(self, groups: Iterable[int]) -> Floats:
         """The sum over all other groups; one axis for each of ``groups``, ascending."""
         kept = frozenset(groups)
-        axes = self._axes
+        axes = self._start(kept)
         found = self._known[axes]
-        for axis in self._axes:
-            if axis not in kept:
-                place = axes.index(axis)
-                axes = axes[:place] + axes[place + 1 :]
-                if axes not in self._known:
-                    self._known[axes] = without_axis(found, place)
-                found = self._known[axes]
+        while run := _first_run(axes, kept):
+            start, end = (
+                run if found.size <= SMALL_CELLS else (run[0], run[0] + 1)
+            )  # of large arrays every step is shared
+            rest = axes[:start] + axes[end:]
+            if rest not in self._known:
+                self._known[rest] = without_axes(found, start, end)
+            axes, found = rest, self._known[rest]
         return found
 
+    def _start(self, kept: frozenset[int]) -> tuple[int, ...]:
+        """The smallest of the whole and its two halves that holds all wanted axes."""
+        split = len(self._axes) // 2
+        for half in (self._axes[:split], self._axes[split:]):
+            if half and kept <= set(half):
+                if half not in self._known:
+                    shape = self.whole.shape
+                    rows = np.ascontiguousarray(self.whole).reshape(prod(shape[:split]), -1)
+                    sums = rows.sum(axis=1) if half[0] == 0 else np.ones(len(rows)) @ rows
+                    self._known[half] = sums.reshape([shape[axis] for axis in half])
+                return half
+        return self._axes
 
-def without_axis(values: Floats, axis: int) -> Floats:
-    """The sum over one axis."""
+
+def _first_run(axes: tuple[int, ...], kept: frozenset[int]) -> tuple[int, int] | None:
+    """Positions of the first neighbouring axes that are not kept: from, and up to but not with; ``None`` if all are kept."""
+    unwanted = [axis not in kept for axis in axes]
+    if True not in unwanted:
+        return None
+    start = unwanted.index(True)
+    length = unwanted[start:].index(False) if False in unwanted[start:] else len(axes) - start
+    return start, start + length
+
+
+def without_axes(values: Floats, start: int, end: int) -> Floats:
+    """The sum over the axes from ``start`` up to ``end``."""
     shape = values.shape
-    before, own, after = prod(shape[:axis]), shape[axis], prod(shape[axis + 1 :])
+    before, own, after = prod(shape[:start]), prod(shape[start:end]), prod(shape[end:])
     blocks = np.ascontiguousarray(values).reshape(before, own, after)
-    found = blocks.reshape(before, own) @ np.ones(own) if after == 1 else blocks.sum(axis=1)
-    return np.asarray(found.reshape(shape[:axis] + shape[axis + 1 :]))
+    if after == 1:
+        found = blocks.reshape(before, own) @ np.ones(own)
+    elif before == 1:
+        found = np.ones(own) @ blocks.reshape(own, after)
+    else:
+        found = blocks.sum(axis=1)
+    return np.asarray(found.reshape(shape[:start] + shape[end:]))
 
 
 def product_of(tables: Sequence[Table], shape: tuple[int, ...]) -> Floats:
@@ -71,13 +101,17 @@ def product_of(tables: Sequence[Table], shape: tuple[int, ...]) -> Floats:
     """
     split = _split(shape)
     outer, inner = prod(shape[:split]), prod(shape[split:])
-    found = np.ones((outer, inner))
+    found: Floats | None = None
     for groups, values in _merged(tables, shape):
         first = [size if axis in groups else 1 for axis, size in enumerate(shape[:split])]
         last = [size if axis + split in groups else 1 for axis, size in enumerate(shape[split:])]
         rows = np.broadcast_to(values.reshape(first + last), first + list(shape[split:])).reshape(prod(first), inner)
-        found *= rows[_row_of(tuple(first), shape[:split])] if len(rows) > 1 else rows
-    return found.reshape(shape)
+        spread = rows[_row_of(tuple(first), shape[:split])] if len(rows) > 1 else rows
+        if found is None:
+            found = np.array(np.broadcast_to(spread, (outer, inner)))
+        else:
+            found *= spread
+    return np.ones(shape) if found is None else found.reshape(shape)
 
 
 def _split(shape: tuple[int, ...]) -> int:

@@ -39,7 +39,7 @@ class Likelihood:
 
 
 def likelihood_of(hatchling: Hatchling, model: TraitModel) -> Likelihood:
-    """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; scaled to a maximum of 1 over what can hatch."""
+    """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; each scaled to a maximum of 1."""
     found = evidence_of(hatchling, model.catalogue)
     tables: dict[str, Table] = {}
     scaled: list[Table] = []
@@ -51,13 +51,7 @@ def likelihood_of(hatchling: Hatchling, model: TraitModel) -> Likelihood:
         largest = float(chances.max())
         scaled.append((table.groups, chances / largest))
         log_scale += float(np.log(largest))
-    values = product_of(scaled, model.pairing.shape)
-    if found:
-        possible = values if model.pairing.all_can_hatch else values * (model.pairing.expected > 0)
-        largest = float(possible.max())
-        values /= largest
-        log_scale += float(np.log(largest))
-    return Likelihood(values, log_scale, tuple(found), tables)
+    return Likelihood(product_of(scaled, model.pairing.shape), log_scale, tuple(found), tables)
 
 
 @dataclass(frozen=True)
@@ -193,12 +187,12 @@ class Inference:
         if self.contradictions[index]:
             return self._without_facts()
         others = self._hypotheses_but(index)
-        children = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(work.hatchling))
-        children *= work.likelihood.values
-        children /= children.sum()
         shares = np.zeros((len(self.pairing.sires), 2))
         for (sire, sex), part in work.by_sire_and_sex.items():
             shares[sire, sex] = (others * part).sum()
+        weights = others * self.pairing.per_survivor / shares.sum()
+        children = self.pairing.children_under(weights, *self._facts(work.hatchling))
+        children *= work.likelihood.values
         shares /= shares.sum()
         alone = float((self.pairing.prior * work.by_hypothesis).sum())
         return Posterior(
