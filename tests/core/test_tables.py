@@ -22,6 +22,8 @@ class Sums(TestCase):
         wanted = [groups for count in range(7) for groups in itertools.combinations(range(6), count)]
         for seed, small in itertools.product(range(4), (0, 50, 10_000)):
             sums = Marginals(values)
+            tables._way_to.cache_clear()
+            self.addCleanup(tables._way_to.cache_clear)
             with patch.object(tables, "SMALL_CELLS", small):
                 for groups in random.Random(seed).sample(wanted, len(wanted)):
                     others = tuple(axis for axis in range(6) if axis not in groups)

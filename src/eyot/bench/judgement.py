@@ -129,12 +129,9 @@ class ClutchJudgement:
 
     def chance_of(self, children: Marginals, gene: str, form: str, copies: int) -> float:
         """Chance of a form in a distribution over genotypes: at least one copy, or exactly two; carried: exactly one."""
-        pairing = self.model.pairing
-        locus = pairing.catalogue.genes[gene].locus
-        g = pairing.group_of[locus][0]
-        counts = pairing.groups[g].copies_of(gene, locus)
-        wanted = counts == 1 if form == "carried" else counts >= copies
-        return float(children.of([g])[wanted].sum())
+        g, counting = self.model.pairing.counting[gene]
+        chances = counting @ children.of([g])
+        return float(chances[1] if form == "carried" else chances[copies:].sum())
 
     def genes(self, egg: Egg) -> list[GeneChances]:
         """Every form of every gene of one hatchling, before and after, look by look."""

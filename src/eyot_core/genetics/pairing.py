@@ -100,6 +100,16 @@ class Pairing:
         return found / total if total > 0 else found
 
     @cached_property
+    def counting(self) -> dict[str, tuple[int, Floats]]:
+        """For each gene that the pairing can give: its group, and which child states have 0, 1 and 2 copies, (3, states)."""
+        found = {}
+        for gene in self.given_genes:
+            g = self.group_of[self.catalogue.genes[gene].locus][0]
+            copies = self.groups[g].copies_of(gene, self.catalogue.genes[gene].locus)
+            found[gene] = (g, np.stack([(copies == count).astype(np.float64) for count in range(3)]))
+        return found
+
+    @cached_property
     def expected_sums(self) -> Marginals:
         """Sums of ``expected`` over groups."""
         return Marginals(self.expected)

@@ -8,6 +8,7 @@ and tables over few axes are multiplied among themselves before they meet the wh
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from math import prod
 
 import numpy as np
@@ -18,11 +19,15 @@ Table = tuple[tuple[int, ...], Floats]
 MERGED_CELLS = 16384
 INNER_CELLS = 512
 SMALL_CELLS = 4096
+CHUNK_CELLS = 65_536
 
 
 def as_chance(value: float) -> float:
     """A sum of chances, without what rounding put above 1."""
     return min(1.0, float(value))
+
+
+Axes = tuple[int, ...]
 
 
 class Marginals:
@@ -33,65 +38,62 @@ class Marginals:
     """
 
     def __init__(self, values: Floats) -> None:
-        self._axes = tuple(range(values.ndim))
-        self._known: dict[tuple[int, ...], Floats] = {self._axes: values}
-
-    @property
-    def whole(self) -> Floats:
-        """The array itself."""
-        return self._known[self._axes]
+        self.whole = values
+        self._known: dict[Axes, Floats] = {tuple(range(values.ndim)): values}
 
     def of(self, groups: Iterable[int]) -> Floats:
         """The sum over all other groups; one axis for each of ``groups``, ascending."""
-        kept = frozenset(groups)
-        axes = self._start(kept)
-        found = self._known[axes]
-        while run := _first_run(axes, kept):
-            start, end = (
-                run if found.size <= SMALL_CELLS else (run[0], run[0] + 1)
-            )  # of large arrays every step is shared
-            rest = axes[:start] + axes[end:]
-            if rest not in self._known:
-                self._known[rest] = without_axes(found, start, end)
-            axes, found = rest, self._known[rest]
+        found = self.whole
+        for axes, blocks, shape in _way_to(self.whole.shape, tuple(groups)):
+            known = self._known.get(axes)
+            if known is None:
+                known = self._known[axes] = _summed(found, blocks).reshape(shape)
+            found = known
         return found
 
-    def _start(self, kept: frozenset[int]) -> tuple[int, ...]:
-        """The smallest of the whole and its two halves that holds all wanted axes."""
-        split = len(self._axes) // 2
-        for half in (self._axes[:split], self._axes[split:]):
-            if half and kept <= set(half):
-                if half not in self._known:
-                    shape = self.whole.shape
-                    rows = np.ascontiguousarray(self.whole).reshape(prod(shape[:split]), -1)
-                    sums = rows.sum(axis=1) if half[0] == 0 else np.ones(len(rows)) @ rows
-                    self._known[half] = sums.reshape([shape[axis] for axis in half])
-                return half
-        return self._axes
 
-
-def _first_run(axes: tuple[int, ...], kept: frozenset[int]) -> tuple[int, int] | None:
-    """Positions of the first neighbouring axes that are not kept: from, and up to but not with; ``None`` if all are kept."""
-    unwanted = [axis not in kept for axis in axes]
-    if True not in unwanted:
-        return None
-    start = unwanted.index(True)
-    length = unwanted[start:].index(False) if False in unwanted[start:] else len(axes) - start
-    return start, start + length
-
-
-def without_axes(values: Floats, start: int, end: int) -> Floats:
-    """The sum over the axes from ``start`` up to ``end``."""
-    shape = values.shape
-    before, own, after = prod(shape[:start]), prod(shape[start:end]), prod(shape[end:])
-    blocks = np.ascontiguousarray(values).reshape(before, own, after)
+def _summed(values: Floats, blocks: tuple[int, int, int]) -> Floats:
+    """The sum over the middle of three axes: (before, own, after)."""
+    before, own, after = blocks
     if after == 1:
-        found = blocks.reshape(before, own) @ np.ones(own)
-    elif before == 1:
-        found = np.ones(own) @ blocks.reshape(own, after)
-    else:
-        found = blocks.sum(axis=1)
-    return np.asarray(found.reshape(shape[:start] + shape[end:]))
+        return np.asarray(np.ascontiguousarray(values).reshape(before, own) @ np.ones(own))
+    if before == 1:
+        return np.asarray(np.ones(own) @ np.ascontiguousarray(values).reshape(own, after))
+    return np.asarray(np.ascontiguousarray(values).reshape(blocks).sum(axis=1))
+
+
+@lru_cache(maxsize=8192)
+def _way_to(shape: tuple[int, ...], kept: Axes) -> tuple[tuple[Axes, tuple[int, int, int], tuple[int, ...]], ...]:
+    """The steps from the whole to the kept axes: which axes are left, how to sum for it, and the shape of what is left.
+
+    A half of the array that holds all kept axes comes first. Of large arrays one axis is taken away at a time, always the
+    first one that is not wanted, so that many ways share their first steps; of small ones a whole run of axes.
+    """
+    axes = tuple(range(len(shape)))
+    steps = []
+    middle = len(axes) // 2
+    for start, end in ((middle, len(axes)), (0, middle)):
+        if end - start < len(axes) and start < end and not set(kept) & set(axes[start:end]):
+            steps.append(_step(shape, axes, start, end))
+            axes = steps[-1][0]
+            break
+    while len(axes) > len(kept):
+        start = next(place for place, axis in enumerate(axes) if axis not in kept)
+        end = start + 1
+        if prod(shape[axis] for axis in axes) <= SMALL_CELLS:
+            while end < len(axes) and axes[end] not in kept:
+                end += 1
+        steps.append(_step(shape, axes, start, end))
+        axes = steps[-1][0]
+    return tuple(steps)
+
+
+def _step(
+    shape: tuple[int, ...], axes: Axes, start: int, end: int
+) -> tuple[Axes, tuple[int, int, int], tuple[int, ...]]:
+    sizes = [shape[axis] for axis in axes]
+    rest = axes[:start] + axes[end:]
+    return rest, (prod(sizes[:start]), prod(sizes[start:end]), prod(sizes[end:])), tuple(shape[axis] for axis in rest)
 
 
 def product_of(tables: Sequence[Table], shape: tuple[int, ...]) -> Floats:
@@ -101,17 +103,24 @@ def product_of(tables: Sequence[Table], shape: tuple[int, ...]) -> Floats:
     """
     split = _split(shape)
     outer, inner = prod(shape[:split]), prod(shape[split:])
-    found: Floats | None = None
-    for groups, values in _merged(tables, shape):
-        first = [size if axis in groups else 1 for axis, size in enumerate(shape[:split])]
-        last = [size if axis + split in groups else 1 for axis, size in enumerate(shape[split:])]
-        rows = np.broadcast_to(values.reshape(first + last), first + list(shape[split:])).reshape(prod(first), inner)
-        spread = rows[_row_of(tuple(first), shape[:split])] if len(rows) > 1 else rows
-        if found is None:
-            found = np.array(np.broadcast_to(spread, (outer, inner)))
-        else:
-            found *= spread
-    return np.ones(shape) if found is None else found.reshape(shape)
+    ready = [_ready(table, shape, split) for table in _merged(tables, shape)]
+    found = np.empty((outer, inner))
+    step = max(1, CHUNK_CELLS // inner)
+    for start in range(0, outer, step):  # in pieces that stay in the processor's cache
+        piece = found[start : start + step]
+        piece[:] = 1.0
+        for rows, row_of in ready:
+            piece *= rows if row_of is None else rows[row_of[start : start + step]]
+    return found.reshape(shape)
+
+
+def _ready(table: Table, shape: tuple[int, ...], split: int) -> tuple[Floats, NDArray[np.intp] | None]:
+    """A table as rows of the inner block, and for each outer cell its row (``None``: one row serves all)."""
+    groups, values = table
+    first = [size if axis in groups else 1 for axis, size in enumerate(shape[:split])]
+    last = [size if axis + split in groups else 1 for axis, size in enumerate(shape[split:])]
+    rows = np.broadcast_to(values.reshape(first + last), first + list(shape[split:])).reshape(prod(first), -1)
+    return rows, _row_of(tuple(first), shape[:split]) if len(rows) > 1 else None
 
 
 def _split(shape: tuple[int, ...]) -> int:

@@ -96,13 +96,14 @@ def hatchling_answer(inference: Inference, index: int, options: Options) -> dict
 def gene_chances(pairing: Pairing, children: Marginals, prior: Marginals) -> list[dict[str, Any]]:
     """For each gene that the pairing can give: chances of 0, 1 and 2 copies after (``copies``) and before (``prior``) looking."""
     found = []
-    for gene in pairing.given_genes:
-        locus = pairing.catalogue.genes[gene].locus
-        g, _ = pairing.group_of[locus]
-        copies = pairing.groups[g].copies_of(gene, locus)
-        after, before = (_by_copies(sums.of([g]), copies) for sums in (children, prior))
-        found.append({"gene": gene, "copies": after, "prior": before})
+    for gene, (g, counting) in pairing.counting.items():
+        after, before = ((counting @ sums.of([g])).tolist() for sums in (children, prior))
+        found.append({"gene": gene, "copies": _by_count(after), "prior": _by_count(before)})
     return found
+
+
+def _by_count(chances: list[float]) -> dict[str, float]:
+    return {str(count): as_chance(chance) for count, chance in enumerate(chances)}
 
 
 def _by_copies(chances: Floats, copies: np.typing.NDArray[np.int64]) -> dict[str, float]:

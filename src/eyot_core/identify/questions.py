@@ -14,6 +14,7 @@ from eyot_core.identify.traits import Extra, TraitModel, entropy_bits
 ODD_BELOW = 0.05
 FACTOR_FROM = 3.0
 MOST_UNLISTED = 10
+NOTHING_BITS = 1e-12
 
 
 @dataclass(frozen=True)
@@ -46,12 +47,17 @@ def gain_bits(model: TraitModel, children: Marginals, trait: str, stage: str) ->
     if not sure.groups:
         return 0.0
     weights = children.of(sure.groups).reshape(-1)
-    return max(0.0, float(entropy_bits(weights @ sure.answers) - weights @ sure.entropies))
+    return _but_for_rounding(float(entropy_bits(weights @ sure.answers) - weights @ sure.entropies))
 
 
 def information_bits(weights: Floats, answers: Floats) -> float:
     """Mutual information in bits: ``weights`` (cases,) sum to 1, ``answers`` (cases, levels) are the chances in each case."""
-    return max(0.0, float(entropy_bits(weights @ answers) - weights @ entropy_bits(answers)))
+    return _but_for_rounding(float(entropy_bits(weights @ answers) - weights @ entropy_bits(answers)))
+
+
+def _but_for_rounding(bits: float) -> float:
+    """A gain; 0 where only rounding made it more, so that looks that tell nothing keep the order of the catalogue."""
+    return bits if bits > NOTHING_BITS else 0.0
 
 
 @dataclass(frozen=True)
