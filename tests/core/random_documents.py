@@ -87,7 +87,10 @@ def random_animal(r: random.Random, catalogue: Json, *, sire: bool) -> Json:
     """A parent with up to three statements, some of them uncertain."""
     animal: Json = {"genes": []}
     room: dict[str, int] = {}
-    for gene in r.sample(catalogue["genes"], r.randint(1, 3)):
+    chosen = r.sample(catalogue["genes"], r.randint(1, 3))
+    if r.random() < 0.3:
+        chosen.append(r.choice(chosen))  # two statements on one gene
+    for gene in chosen:
         taken = room.get(gene["locus"], 0)
         if taken < 2:
             entry = _entry(r, gene["id"], most=2 - taken)
@@ -98,7 +101,7 @@ def random_animal(r: random.Random, catalogue: Json, *, sire: bool) -> Json:
     if catalogue["linkage"] and r.random() < 0.5:
         animal["phase"] = [{"loci": catalogue["linkage"][0]["loci"], "together": r.random() < 0.5}]
     if sire and r.random() < 0.5:
-        animal["weight"] = r.choice([0.5, 2])
+        animal["weight"] = r.choice([0, 0.5, 2])
     return animal
 
 
@@ -132,7 +135,8 @@ def random_document(seed: int) -> Json:
     """A whole ``identify`` document with its own catalogue."""
     r = random.Random(seed)
     catalogue = random_catalogue(r)
-    sires = [random_animal(r, catalogue, sire=True) for _ in range(r.choice([1, 1, 2]))]
+    sires = [random_animal(r, catalogue, sire=True) for _ in range(r.choice([1, 1, 2, 3]))]
+    sires[0]["weight"] = sires[0].get("weight") or 1
     hatchlings = [random_hatchling(r, catalogue, str(i), len(sires)) for i in range(r.randint(1, 3))]
     options = {"look_stage": r.choice(STAGES)} if r.random() < 0.3 else {}
     options |= {"top": 10_000}

@@ -193,5 +193,5 @@ class Survivors(TestCase):
     def test_three_alleles_at_one_locus_are_struck_out(self) -> None:
         found = pairing(animal({"gene": "fire", "copies": {"1": 0.5, "2": 0.5}}, "vanilla"), animal())
         self.assertAlmostEqual(shares(found)["fire"], 1 / 2, 12)
-        with self.assertRaisesRegex(InputError, "more than two alleles"):
+        with self.assertRaisesRegex(InputError, "room for two alleles"):
             pairing(animal("fire*2", "vanilla"), animal())

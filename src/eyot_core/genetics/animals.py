@@ -60,7 +60,8 @@ def parent_from(node: Node, catalogue: Catalogue, *, is_sire: bool) -> Parent:
         states[locus] = _states([entry for _, entry in found], arranged=is_sire and on_sex)
         if not states[locus]:
             raise found[-1][0].wrong(
-                f"no animal can be so: these entries put more than two alleles on the locus {shown(locus)}"
+                f"no animal can be so: these entries leave nothing possible at the locus {shown(locus)}; it has room for "
+                "two alleles, and a sire's sex locus for one on the X and one on the Y"
             )
     return Parent(
         is_sire=is_sire,
