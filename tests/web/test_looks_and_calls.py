@@ -10,7 +10,8 @@ from eyot.bench.actions import Answer, Refused, het_words, make_call, record_loo
 from eyot.bench.clutch_queries import parents_say, recessives_say
 from eyot.bench.judgement import counting
 from eyot.bench.models import Call, Look
-from eyot.bench.queries import bench_view, judged
+from eyot.bench.queries import bench_view
+from eyot.bench.siblings import judged
 from tests.web.season_data import SeasonCase
 
 

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.clutch_queries import day_line, gene_rows, welfare_notes
-from eyot.bench.queries import filmstrip, judged
+from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.models import CarriedGene, valid_chance
 from eyot.season.models import Egg
 from eyot.season.queries import clutches_of, open_calls_by_clutch

@@ -13,9 +13,9 @@ from eyot_core.identify.answer import makers_after, parents_after
 from eyot_core.identify.teaching import forecast_given
 from eyot_core.wording.chances import odds, percent
 
-from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, recessives
+from eyot.bench.judgement import LIKELY, PROVEN_FROM, RULED_OUT, SETTLED, ClutchJudgement, recessives
 from eyot.bench.models import Call, CalledGene
-from eyot.bench.queries import LIKELY, RULED_OUT, SETTLED, Frame
+from eyot.bench.siblings import Frame
 from eyot.collection.models import CarriedGene
 from eyot.collection.wording import gene_statement, naming
 from eyot.season.models import Clutch

@@ -12,7 +12,8 @@ from functools import cache, cached_property, lru_cache
 from typing import Any
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.genetics.pairing import pairing_from, sex_index
+from eyot_core.genetics.inheritance import sex_index
+from eyot_core.genetics.pairing import pairing_from
 from eyot_core.genetics.shown import ShownClasses
 from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.identify.evidence import Hatchling, Observation
@@ -26,6 +27,9 @@ from eyot.season.models import Clutch, Egg
 from eyot.season.queries import pairing_document
 
 PROVEN_FROM = 0.99
+SETTLED = 0.97
+LIKELY = 0.8
+RULED_OUT = 0.03
 MOST_LOOKS = 12
 WORTH_ASKING_BITS = 0.004
 

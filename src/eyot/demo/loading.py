@@ -22,7 +22,7 @@ from eyot_core.identify.looks import drawn_looks, likeliest_looks
 
 from eyot.bench.actions import make_call
 from eyot.bench.models import Look
-from eyot.bench.queries import judged
+from eyot.bench.siblings import judged
 from eyot.collection.actions import found_collection
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
 from eyot.demo.scenario import (

@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from eyot_core.genetics.pairing import FEMALE, MALE, Pairing
+from eyot_core.genetics.inheritance import FEMALE, MALE
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, as_chance
 
 TIE = 12

@@ -14,51 +14,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import product
 from math import prod
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.errors import InputError
-from eyot_core.genetics.animals import Allele, Distribution, Parent, linked_states, parent_from
+from eyot_core.genetics.animals import Parent, parent_from
+from eyot_core.genetics.inheritance import FEMALE, MALE, Group, group_of, grouped_loci
 from eyot_core.genetics.tables import Floats, Marginals
-from eyot_core.reading import Node, shown
+from eyot_core.reading import Node
 
-Genotype = tuple[str, ...]
-FEMALE, MALE = 0, 1
-SEXES = ("female", "male")
 MOST_CELLS = 20_000_000
-
-
-@dataclass(frozen=True)
-class Group:
-    """One locus or two linked loci.
-
-    ``children``: what a hatchling can have here, for each locus the sorted non-wild alleles. ``dam``, ``sires[s]``: chances
-    of the parents' states. ``transmission[s][sex]``: array (dam states, sire states, children), viability included.
-    """
-
-    loci: tuple[str, ...]
-    children: tuple[tuple[Genotype, ...], ...]
-    dam_states: tuple[Any, ...]
-    dam: Floats
-    sire_states: tuple[tuple[Any, ...], ...]
-    sires: tuple[Floats, ...]
-    transmission: tuple[tuple[Floats, Floats], ...]
-    on_sex_chromosome: bool
-
-    @property
-    def is_certain(self) -> bool:
-        """Has every parent one possible state here?"""
-        return len(self.dam) == 1 and all(len(states) == 1 for states in self.sires)
-
-    def copies_of(self, gene: str, locus: str) -> NDArray[np.int64]:
-        """Number of copies of a gene in each child state."""
-        position = self.loci.index(locus)
-        return np.array([child[position].count(gene) for child in self.children], dtype=np.int64)
 
 
 @dataclass(frozen=True)
@@ -297,115 +264,11 @@ def pairing_of(catalogue: Catalogue, dam: Parent, sires: Sequence[Parent], place
         raise at.wrong("at least one sire must have a weight above 0")
     parents = [dam, *sires]
     groups = []
-    for loci in _grouped_loci(catalogue):
+    for loci in grouped_loci(catalogue):
         if any(parent.can_carry(locus) for parent in parents for locus in loci):
-            groups.append(_group(catalogue, loci, dam, sires))
+            groups.append(group_of(catalogue, loci, dam, sires))
     cells = prod(len(group.children) for group in groups)
     if cells > MOST_CELLS:
         raise InputError(f"this pairing has {cells} possible genotypes; at most {MOST_CELLS} can be worked through")
     groups.sort(key=lambda group: (group.is_certain, sum(catalogue.looks_at[locus] for locus in group.loci)))
     return Pairing(catalogue, dam, tuple(sires), tuple(groups))
-
-
-def _grouped_loci(catalogue: Catalogue) -> list[tuple[str, ...]]:
-    """Loci as groups, in the catalogue's order."""
-    seen: set[str] = set()
-    found: list[tuple[str, ...]] = []
-    for locus in catalogue.loci:
-        if locus not in seen:
-            linkage = catalogue.linkage_of.get(locus)
-            group = linkage.loci if linkage else (locus,)
-            seen.update(group)
-            found.append(group)
-    return found
-
-
-def _group(catalogue: Catalogue, loci: tuple[str, ...], dam: Parent, sires: Sequence[Parent]) -> Group:
-    on_sex = len(loci) == 1 and catalogue.loci[loci[0]].on_sex_chromosome
-    dam_states = _parent_states(dam, loci)
-    sire_states = [_parent_states(sire, loci) for sire in sires]
-    tables = [
-        {
-            (d, s, sex): _children_of(catalogue, loci, d, s, sex)
-            for d in dam_states
-            for s in states
-            for sex in (FEMALE, MALE)
-        }
-        for states in sire_states
-    ]
-    living = {child for table in tables for chances in table.values() for child in chances}
-    children = sorted(living or {tuple(() for _ in loci)})
-    transmission = []
-    for states, table in zip(sire_states, tables, strict=True):
-        arrays = np.zeros((2, len(dam_states), len(states), len(children)))
-        for (i, d), (j, s), sex in product(enumerate(dam_states), enumerate(states), (FEMALE, MALE)):
-            for child, chance in table[d, s, sex].items():
-                arrays[sex, i, j, children.index(child)] = chance
-        transmission.append((arrays[FEMALE], arrays[MALE]))
-    return Group(
-        loci=loci,
-        children=tuple(children),
-        dam_states=tuple(dam_states),
-        dam=np.array(list(dam_states.values())),
-        sire_states=tuple(tuple(states) for states in sire_states),
-        sires=tuple(np.array(list(states.values())) for states in sire_states),
-        transmission=tuple(transmission),
-        on_sex_chromosome=on_sex,
-    )
-
-
-def _parent_states(parent: Parent, loci: tuple[str, ...]) -> Distribution:
-    found = parent.states_at(loci[0]) if len(loci) == 1 else linked_states(parent, (loci[0], loci[1]))
-    return {state: chance for state, chance in found.items() if chance > 0}
-
-
-def _gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: bool, sex: int) -> dict[Any, float]:
-    """Chances of what one parent passes on at a group: alleles by locus."""
-    found: dict[Any, float] = {}
-
-    def add(gamete: tuple[Allele, ...], chance: float) -> None:
-        if chance > 0:
-            found[gamete] = found.get(gamete, 0.0) + chance
-
-    if len(loci) == 2:
-        rate = catalogue.linkage_of[loci[0]].recombination
-        (a, b), (c, d) = state
-        for gamete, chance in (((a, b), 1 - rate), ((c, d), 1 - rate), ((a, d), rate), ((c, b), rate)):
-            add(gamete, chance / 2)
-    elif is_sire and catalogue.loci[loci[0]].on_sex_chromosome:
-        rate = catalogue.loci[loci[0]].recombination
-        from_x = 1 - rate if sex == FEMALE else rate
-        add((state[0],), from_x)
-        add((state[1],), 1 - from_x)
-    else:
-        add((state[0],), 0.5)
-        add((state[1],), 0.5)
-    return found
-
-
-def _children_of(
-    catalogue: Catalogue, loci: tuple[str, ...], dam: Any, sire: Any, sex: int
-) -> dict[tuple[Genotype, ...], float]:
-    """Chances of the children's genotypes at a group, times the chance that each survives its genes there."""
-    found: dict[tuple[Genotype, ...], float] = {}
-    eggs, sperm = _gametes(catalogue, loci, dam, False, sex), _gametes(catalogue, loci, sire, True, sex)
-    for (egg, chance_egg), (cell, chance_cell) in product(eggs.items(), sperm.items()):
-        child = tuple(tuple(sorted(allele for allele in pair if allele)) for pair in zip(egg, cell, strict=True))
-        chance = chance_egg * chance_cell
-        for genotype in child:
-            for gene in set(genotype):
-                chance *= catalogue.genes[gene].viability[genotype.count(gene)]
-        if chance > 0:
-            found[child] = found.get(child, 0.0) + chance
-    return found
-
-
-def sex_index(name: str) -> int:
-    """Index of a sex by its word; raises ValueError on others.
-
-    >>> sex_index("male")
-    1
-    """
-    if name not in SEXES:
-        raise ValueError(f"sex must be one of {', '.join(SEXES)}, got {shown(name)}")
-    return SEXES.index(name)

@@ -9,7 +9,7 @@ import numpy as np
 
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.errors import InputError
-from eyot_core.genetics.pairing import Genotype
+from eyot_core.genetics.inheritance import Genotype
 from eyot_core.genetics.tables import Floats
 
 TOLERANCE = 1e-9

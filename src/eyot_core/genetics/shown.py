@@ -7,7 +7,8 @@ from functools import cached_property
 
 import numpy as np
 
-from eyot_core.genetics.pairing import Genotype, Group, Pairing
+from eyot_core.genetics.inheritance import Genotype, Group
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats
 
 Shown = tuple[Genotype, ...]

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from eyot_core.catalogue.model import STAGES, Catalogue, Trait
-from eyot_core.genetics.pairing import SEXES
+from eyot_core.genetics.inheritance import SEXES
 from eyot_core.genetics.tables import Floats
 from eyot_core.reading import Node
 

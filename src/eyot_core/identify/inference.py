@@ -13,7 +13,8 @@ from functools import cached_property
 import numpy as np
 
 from eyot_core.errors import InputError
-from eyot_core.genetics.pairing import FEMALE, MALE, Pairing
+from eyot_core.genetics.inheritance import FEMALE, MALE
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, Marginals, Table, product_of
 from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
 from eyot_core.identify.traits import TraitModel

@@ -8,7 +8,8 @@ import numpy as np
 
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.animals import Parent
-from eyot_core.genetics.pairing import Group, Pairing
+from eyot_core.genetics.inheritance import Group
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.traits import TraitModel
 

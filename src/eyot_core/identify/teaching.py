@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from eyot_core.genetics.pairing import FEMALE, MALE, Pairing
+from eyot_core.genetics.inheritance import FEMALE, MALE
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats
 from eyot_core.hatchery.luck import spread_of_counts
 from eyot_core.identify.inference import Inference

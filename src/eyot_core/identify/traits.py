@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue, Condition, Dilution, Effect, Mask, When
-from eyot_core.genetics.pairing import Group, Pairing
+from eyot_core.genetics.inheritance import Group
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import CONFIDENCE
 

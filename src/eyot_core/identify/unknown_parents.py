@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from eyot_core.catalogue.model import Catalogue
-from eyot_core.genetics.pairing import FEMALE
+from eyot_core.genetics.inheritance import FEMALE
 from eyot_core.genetics.population import LocusStates, population
 from eyot_core.genetics.tables import Floats, as_chance
 from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, evidence_of

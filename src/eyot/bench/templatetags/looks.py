@@ -8,7 +8,7 @@ from django import template
 from django.template.loader import render_to_string
 from django.utils.safestring import SafeString
 
-from eyot.bench.queries import LookRow
+from eyot.bench.look_rows import LookRow
 
 register = template.Library()
 

@@ -7,7 +7,8 @@ from django.shortcuts import render
 from django.utils import timezone
 
 from eyot.bench.clutch_queries import box_of, day_line, gene_rows, heading, parents_say, recessives_say, welfare_notes
-from eyot.bench.queries import candidate_of, filmstrip, judged
+from eyot.bench.queries import candidate_of
+from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.queries import clutch_of
 

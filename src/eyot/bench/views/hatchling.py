@@ -12,7 +12,8 @@ from django.views.decorators.http import require_POST
 
 from eyot.bench.actions import Answer, Refused, make_call, record_look, withdraw_look
 from eyot.bench.models import CalledGene
-from eyot.bench.queries import bench_view, filmstrip, judged, rarely_asked
+from eyot.bench.queries import bench_view, rarely_asked
+from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo
 from eyot.photos.files import NoPicture

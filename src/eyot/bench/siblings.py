@@ -1,0 +1,59 @@
+"""A clutch's hatchlings beside one another: the judgement of all, and the row of frames."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.db.models import Prefetch
+
+from eyot.bench.judgement import LIKELY, SETTLED, ClutchJudgement
+from eyot.bench.models import Call, Look
+from eyot.collection.wording import naming
+from eyot.photos.models import Photo
+from eyot.season.models import Clutch, Egg
+
+
+def judged(clutch: Clutch) -> ClutchJudgement:
+    """The judgement of a clutch that was read before, from all its looks: one query."""
+    looks = Look.objects.filter(egg__clutch=clutch).select_related("seen_by")
+    return ClutchJudgement(clutch, list(clutch.eggs.all()), looks)
+
+
+@dataclass(frozen=True)
+class Frame:
+    """One egg in the row of siblings."""
+
+    egg: Egg
+    photo: Photo | None
+    words: str
+    call: Call | None = None
+
+
+def filmstrip(judgement: ClutchJudgement, clutch: Clutch) -> list[Frame]:
+    """All eggs of a clutch in order, each with its latest photo and what it is held to be."""
+    eggs = clutch.eggs.prefetch_related("calls__genes", Prefetch("photos", Photo.objects.order_by("taken_at")))
+    return [_frame(judgement, egg) for egg in eggs]
+
+
+def _frame(judgement: ClutchJudgement, egg: Egg) -> Frame:
+    photos, calls = list(egg.photos.all()), list(egg.calls.all())
+    photo = photos[-1] if photos else None
+    if calls:
+        return Frame(egg, photo, calls[-1].label, calls[-1])
+    if not egg.is_open:
+        return Frame(egg, photo, egg.get_state_display().lower())
+    return Frame(egg, photo, first_guess(judgement, egg))
+
+
+def first_guess(judgement: ClutchJudgement, egg: Egg) -> str:
+    """What the looks so far make of a hatchling: genes that are sure, those that are likely with a question mark."""
+    if not judgement.looks[egg.pk]:
+        return "no idea yet"
+    children = judgement.inference.posteriors[judgement.index(egg)].sums
+    named: dict[str, str] = {}
+    for gene, form, copies in judgement.forms():
+        chance = judgement.chance_of(children, gene, form, copies)
+        if form == "shown" and chance >= LIKELY:
+            name = naming().gene(gene) if naming().catalogue.genes[gene].is_recessive else naming().copies(gene, copies)
+            named[gene] = name if chance >= SETTLED else f"{name}?"
+    return " ".join(named.values()) or "no idea yet"
