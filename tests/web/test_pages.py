@@ -126,6 +126,15 @@ class Answers(SeasonCase):
         self.assertContains(answer, "white in the window")
         self.assertContains(self.client.get("/clutches/W-04/"), "Piebald, possible L")
 
+    def test_a_slug_cannot_be_called(self) -> None:
+        answer = self.client.post("/clutches/W-02/6/calls/", {"stage": "shed", "verdict-fire": "sure"}, **HTMX)
+        self.assertContains(answer, "A call needs an open egg", status_code=422)
+
+    def test_a_long_note_is_kept_whole(self) -> None:
+        note = "lobes float; " * 400
+        self.client.post("/clutches/W-04/3/calls/", {"stage": "egg", "note": note, "verdict-mojave": "sure"}, **HTMX)
+        self.assertEqual(self.egg(3).calls.get().note, note)
+
     def test_a_call_without_verdicts_is_refused(self) -> None:
         answer = self.client.post("/clutches/W-04/3/calls/", {"stage": "egg"}, **HTMX)
         self.assertContains(answer, "No call was made", status_code=422)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from uuid import UUID, uuid4
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -85,14 +87,21 @@ def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A look is answered."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
+    return _carried_out(
+        request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request), timezone.now())
+    )
+
+
+def _carried_out(
+    request: CollectionRequest, clutch: Clutch, egg: Egg, change: Callable[[AbstractBaseUser], object]
+) -> HttpResponse:
+    """Carries out a change for the reader and shows the bench anew; with the reason, where it was refused."""
     try:
-        record_look(egg, request.user, _answer_from(request), timezone.now())  # type: ignore[arg-type]
+        change(request.user)  # type: ignore[arg-type]
     except Refused as reason:
-        return (
-            _changed(request, clutch, egg, str(reason))
-            if egg.is_open
-            else HttpResponse(str(reason), status=422, content_type="text/plain")
-        )
+        if not egg.is_open:
+            return HttpResponse(str(reason), status=422, content_type="text/plain")
+        return _changed(request, clutch, egg, str(reason))
     return _changed(request, clutch, egg)
 
 
@@ -119,11 +128,7 @@ def withdraw(request: CollectionRequest, code: str, number: int, look_id: int) -
     """One's own look is taken back."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    try:
-        withdraw_look(egg, request.user, look_id, timezone.now())  # type: ignore[arg-type]
-    except Refused as reason:
-        return _changed(request, clutch, egg, str(reason))
-    return _changed(request, clutch, egg)
+    return _carried_out(request, clutch, egg, lambda user: withdraw_look(egg, user, look_id, timezone.now()))
 
 
 @require_POST
@@ -134,16 +139,17 @@ def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     given = request.POST
     judgement = judged(clutch)
     verdicts = {
-        name[8:]: (value, 2 if given.get(f"copies-{name[8:]}") == "2" else 1)
+        name[8:]: (str(value), 2 if given.get(f"copies-{name[8:]}") == "2" else 1)
         for name, value in given.items()
         if name.startswith("verdict-")
     }
-    try:
-        stage, note, key = _stage_of(request, egg), given.get("note", "")[:2000], _key_from(given.get("key", ""))
-        make_call(judgement, egg, request.user, verdicts, stage, note, key, timezone.now())  # type: ignore[arg-type]
-    except Refused as reason:
-        return _changed(request, clutch, egg, str(reason))
-    return _changed(request, clutch, egg)
+    stage, note, key = _stage_of(request, egg), given.get("note", ""), _key_from(given.get("key", ""))
+    return _carried_out(
+        request,
+        clutch,
+        egg,
+        lambda user: make_call(judgement, egg, user, verdicts, stage, note, key, timezone.now()),
+    )
 
 
 @require_POST
