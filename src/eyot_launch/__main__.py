@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import argparse
+import signal
 import sys
 from pathlib import Path
+from types import FrameType
 
 from eyot_launch import work
 from eyot_launch.start import start
@@ -40,7 +42,13 @@ def main(arguments: list[str]) -> int:
     return 0 if command in ("help", "--help") else 2
 
 
+def _ended(number: int, frame: FrameType | None) -> None:
+    """TERM ends a command in order, so that what it started is stopped too."""
+    sys.exit(128 + number)
+
+
 if __name__ == "__main__":
+    signal.signal(signal.SIGTERM, _ended)
     try:
         sys.exit(main(sys.argv[1:]))
     except CannotGoOn as problem:
