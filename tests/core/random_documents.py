@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import random
-from itertools import combinations
 from typing import Any
 
 Json = dict[str, Any]
@@ -142,8 +141,3 @@ def random_document(seed: int) -> Json:
     options |= {"top": 10_000}
     dam = random_animal(r, catalogue, sire=False)
     return {"catalogue": catalogue, "dam": dam, "sires": sires, "hatchlings": hatchlings, "options": options}
-
-
-def equal_rank_pairs(masks: list[Json]) -> list[tuple[Json, Json]]:
-    """Pairs of masks of one rank, for tests of the loader."""
-    return [(a, b) for a, b in combinations(masks, 2) if a.get("rank", 0) == b.get("rank", 0)]

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from unittest.mock import patch
 from uuid import uuid4
 
 from django.utils import timezone
+
+from eyot_core.identify.inference import Inference
 
 from eyot.bench.actions import Answer, Refused, het_words, make_call, record_look, withdraw_look
 from eyot.bench.clutch_queries import parents_say, recessives_say
@@ -146,10 +149,18 @@ class BenchView(SeasonCase):
         row = next(row for row in view.rows if row.trait == "head_stamp")
         self.assertEqual((row.others, row.answer), (("helper: wiped",), ""))
 
-    def test_facts_that_the_parents_cannot_give_are_a_contradiction(self) -> None:
-        clutch = self.clutch("W-02")
-        judgement = judged(clutch)
-        self.assertFalse(bench_view(judgement, self.egg(3, "W-02"), "shed", self.keeper.pk).contradiction)
+    def test_facts_that_the_parents_cannot_give_are_told_and_the_looks_kept(self) -> None:
+        """No demo pairing can bring such facts about, so the inference is made to say so."""
+        told = "can’t come from these parents"
+        self.assertNotContains(self.client.get("/clutches/W-02/3/"), told)
+        with patch.object(Inference, "contradictions", [True] * 5):
+            page = self.client.get("/clutches/W-02/3/")
+            view = bench_view(judged(self.clutch("W-02")), self.egg(3, "W-02"), "shed", self.keeper.pk)
+        self.assertContains(page, told)
+        self.assertTrue(view.contradiction)
+        self.assertEqual(view.answered, 4)
+        fire = next(line for line in view.genes if line.gene == "fire")
+        self.assertEqual((fire.before, fire.after), ("1 in 2", "50\u00a0%"))
 
 
 class Calls(SeasonCase):

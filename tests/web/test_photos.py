@@ -8,15 +8,18 @@ import tempfile
 import zlib
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError
 from django.test import override_settings
 from PIL import Image
 from pillow_heif import register_heif_opener
 
 from eyot.photos.files import MOST_BYTES, NoPicture, Picture, picture_from
 from eyot.photos.models import Photo
+from eyot.photos.uploads import BoundedUploadHandler
 from tests.web.season_data import SeasonCase
 
 register_heif_opener()
@@ -150,10 +153,21 @@ class Uploads(SeasonCase):
     def test_none_at_all_is_told(self) -> None:
         self.assertIn("No picture came through", self.upload())
 
-    def test_a_file_above_the_limit_is_not_kept_on_disk(self) -> None:
+    def test_a_file_above_the_limit_is_refused(self) -> None:
         page = self.upload(("big.jpg", b"\xff\xd8" + b"\0" * (MOST_BYTES + 3 * 1024 * 1024)))
         self.assertIn("big.jpg has 43 MB; at most 40 MB", page)
         self.assertFalse(Photo.objects.exists())
+
+    def test_what_comes_after_the_limit_is_counted_and_not_kept_on_disk(self) -> None:
+        handler = BoundedUploadHandler()
+        handler.new_file("photos", "big.jpg", "image/jpeg", None)
+        piece = b"\0" * (1024 * 1024)
+        for number in range(80):
+            handler.receive_data_chunk(piece, number * len(piece))
+        kept = Path(handler.file.temporary_file_path()).stat().st_size
+        self.addCleanup(handler.file.close)
+        self.assertLessEqual(kept, MOST_BYTES + handler.chunk_size)
+        self.assertEqual(handler.received, 80 * len(piece))
 
     def test_what_is_served_has_no_camera_or_place_in_it(self) -> None:
         self.upload(("a.jpg", encoded(image=picture(900, 600), exif=camera_data())))
@@ -178,5 +192,9 @@ class Uploads(SeasonCase):
 
     def test_files_are_taken_away_if_the_row_cannot_be_written(self) -> None:
         self.upload(("a.jpg", encoded()))
-        self.assertEqual(len(list(Path(self.folder.name).glob("*/*/thumb.jpg"))), 1)
-        self.assertFalse(list(Path(self.folder.name).glob("*/*.new")))
+        before = sorted(Path(self.folder.name).rglob("*.jpg"))
+        self.assertEqual(len(before), 3)
+        with patch.object(Photo, "save", side_effect=OperationalError("gone")), self.assertRaises(OperationalError):
+            self.upload(("b.jpg", encoded()))
+        self.assertEqual(sorted(Path(self.folder.name).rglob("*.jpg")), before)
+        self.assertFalse(list(Path(self.folder.name).rglob("*.new")))
