@@ -198,7 +198,7 @@ def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, look: NextLook)
         gene = naming().gene(settling.gene)
         often = settling.chance > 0.05
         sentence = (
-            f"A sure answer settles {gene} {odds(settling.chance)} times."
+            f"A sure answer settles {gene} with a chance of {odds(settling.chance)}."
             if often
             else f"It says most of {gene}; one look alone won't settle it."
         )
