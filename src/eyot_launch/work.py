@@ -87,11 +87,11 @@ def shots() -> int:
 
 
 def bench() -> int:
-    """The measured times, for docs/benchmarks.md."""
+    """The measured times and the study beside keepers, for docs/benchmarks.md and docs/catalogue.md."""
     ensure_environment(develop=True)
     ensure_benchmark_packages()
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
-    for name in ("tests.core_benchmarks", "tests.pgmpy_comparison"):
+    for name in ("tests.core_benchmarks", "tests.pgmpy_comparison", "tests.keeper_study"):
         if status := subprocess.run([str(PYTHON), "-m", name], env=environment, cwd=ROOT).returncode:
             return status
     return _module("tests.benchmarks")

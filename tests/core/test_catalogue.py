@@ -9,9 +9,12 @@ from unittest import TestCase
 import numpy as np
 
 from eyot_core.catalogue import STAGES, builtin_catalogue, builtin_document
-from eyot_core.catalogue.builtin import PUSH_SCALE, catalogue_in
+from eyot_core.catalogue.builtin import catalogue_in
+from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
 from eyot_core.identify.looks import chances_of_looks, likeliest_looks
+
+from tests.keeper_study import called
 
 GOOD = """loci:
 - {id: G}
@@ -26,11 +29,12 @@ traits:
 
 
 def pushes(gene: str, trait: str, copies: int = 1) -> dict[str, float]:
-    """A gene's own pushes on a trait, in the reference's scale."""
+    """The pushes of a gene's sheet on a trait, in the reference's scale."""
     found: dict[str, float] = {}
-    for effect in builtin_catalogue().effects:
-        if effect.own_gene == gene and effect.trait == trait and copies in effect.when[0].copies:
-            found |= {level: push / PUSH_SCALE for level, push in effect.push.items()}
+    for entry in builtin_document()["effects"]:
+        own = "rule" not in entry and entry["when"][0]["gene"] == gene and copies in entry["when"][0]["copies"]
+        if own and entry["trait"] == trait:
+            found |= {level: push / PUSH_SCALE for level, push in entry["push"].items()}
     return found
 
 
@@ -51,9 +55,26 @@ class Files(TestCase):
                 catalogue_in(Path(folder))
         return caught.exception.at
 
-    def test_a_mistake_names_file_line_and_key(self) -> None:
-        bad = "effects:\n- {when: [], trait: t, push: {x: 1}}\n- when: []\n  trait: t\n  push:\n    y: 2\n"
-        self.assertEqual(self.read(a=GOOD, b=bad), "b.yaml, line 6: push.y")
+    def test_a_mistake_in_a_rule_names_file_line_and_key(self) -> None:
+        rule = "rules:\n- id: R1\n  claim: c\n  standing: reported\n  when: [g:1]\n  push:\n    t:\n      y: 2\n"
+        self.assertEqual(self.read(a=GOOD, b=rule), "b.yaml, line 8: push.t.y")
+
+    def test_a_mistake_in_a_sheet_names_file_line_and_key(self) -> None:
+        sheet = "genes:\n- {id: h, locus: G, inheritance: dominant, one: {t: {x: 1}}}\n"
+        second = "- id: k\n  locus: G\n  inheritance: dominant\n  two:\n    t: {y: 1}\n"
+        self.assertEqual(self.read(a=GOOD, b=sheet + second), "b.yaml, line 7: two.t.y")
+        unknown = second.replace("t: {y: 1}", "s: {y: 1}")
+        self.assertEqual(self.read(a=GOOD, b=sheet + unknown), "b.yaml, line 7: two.s")
+
+    def test_a_condition_that_cannot_be_read_is_named(self) -> None:
+        rule = "rules:\n- {id: R1, claim: c, standing: reported, push: {t: {x: 1}},\n  when: [CONDITION]}\n"
+        for condition in ("g", "g:3", "h:1", "complex.H:1", "g|h:1"):
+            with self.subTest(condition):
+                self.assertEqual(self.read(a=GOOD, b=rule.replace("CONDITION", condition)), "b.yaml, line 3: when")
+
+    def test_an_unknown_key_of_a_rule_is_named(self) -> None:
+        rule = "rules:\n- {id: R1, claim: c, standing: reported, when: [g:1], puhs: {t: {x: 1}}}\n"
+        self.assertEqual(self.read(a=GOOD, b=rule), "b.yaml, line 2: puhs")
 
     def test_the_second_file_counts_its_own_entries(self) -> None:
         bad = "genes:\n\n- {id: h, locus: G, inheritance: magic}\n"
@@ -71,9 +92,8 @@ class Files(TestCase):
         self.assertEqual(self.read(a="- 3\n"), "a.yaml")
 
     def test_a_push_that_is_no_number_is_named(self) -> None:
-        self.assertEqual(
-            self.read(a=GOOD + "effects:\n- {when: [], trait: t, push: {x: much}}\n"), "a.yaml, line 11: push.x"
-        )
+        sheet = "genes:\n- {id: h, locus: G, inheritance: dominant,\n   one: {t: {x: much}}}\n"
+        self.assertEqual(self.read(a=GOOD, b=sheet), "b.yaml, line 3: one.t.x")
 
 
 class BuiltIn(TestCase):
@@ -90,17 +110,106 @@ class BuiltIn(TestCase):
                 self.assertEqual(int(np.argmax(chances)), 0)
                 self.assertGreater(chances[0], 0.6)
 
-    def test_it_carries_the_genes_of_the_demo_clutches(self) -> None:
-        self.assertEqual(pushes("mojave", "lobe_attach"), {"floating": 2.5})
-        self.assertEqual(pushes("mojave", "head_hue", 2), {"purple_grey": 2.5})
-        self.assertEqual(pushes("leopard", "lobe_shape")["joined"], 2)
-        self.assertEqual(pushes("yellow_belly", "belly_edge"), {"jagged": 2})
-        self.assertEqual(pushes("black_pastel", "eye_stripe_width"), {"missing": 1.5})
-        self.assertEqual(pushes("fire", "head_lightness"), {"lighter": 2})
-        self.assertEqual(pushes("vanilla", "head_blush"), {"slight": 1.5})
-        self.assertEqual(pushes("enchi", "eye_stripe_width"), {"wide": 1})
-        self.assertEqual(pushes("pinstripe", "flank_lines")["pin"], 3)
-        self.assertIn("purple", pushes("banana", "dark_pigment"))
+    def test_every_gene_rule_and_name_of_the_field_is_there(self) -> None:
+        document = builtin_document()
+        self.assertEqual(len(document["genes"]), 71)
+        rules = [entry["id"] for entry in document["rules"]]
+        self.assertEqual([rule for rule in rules if rule.startswith("I")], [f"I{n:02d}" for n in range(1, 105)])
+        self.assertEqual([rule for rule in rules if rule.startswith("X")], [f"X{n:02d}" for n in range(1, 26)])
+        sheets = [entry for entry in document["effects"] if "rule" not in entry]
+        self.assertEqual(sum(len(entry["push"]) for entry in sheets), 595)
+        self.assertEqual(len(document["markers"]), 15)
+        self.assertEqual(len({entry["name"] for entry in document["names"]}), 53)
+        self.assertEqual(len(document["disputes"]), 20)
+
+    def test_pushes_by_family(self) -> None:
+        for gene, copies, trait, wanted in (
+            ("mojave", 1, "lobe_attach", {"floating": 2.5}),
+            ("mojave", 2, "head_hue", {"purple_grey": 2.5}),
+            ("bamboo", 1, "yellow_kept", {"muted": 2}),
+            ("honey", 2, "white_share", {"all": 2.5}),
+            ("black_pastel", 1, "lobe_tone", {"grey": 1, "brown": 1}),
+            ("het_red_axanthic", 2, "yellow_kept", {"stripped": 2}),
+            ("yellow_belly", 1, "belly_edge", {"jagged": 2}),
+            ("spark", 2, "lightness", {"lighter": 1}),
+            ("fire", 2, "eye_color", {"dark": 2.5, "ruby": 1}),
+            ("disco", 1, "head_lightness", {"lighter": 1}),
+            ("spider", 1, "wobble", {"mild": 2, "marked": 1}),
+            ("champagne", 1, "pattern_amount", {"patternless": 2, "strong_reduced": 2}),
+            ("sable", 2, "lightness", {"very_dark": 2}),
+            ("spotnose", 1, "eye_stripe_edge", {"jagged": 2}),
+            ("chocolate", 2, "lobe_shape", {"tall": 1.5}),
+            ("clown", 2, "head_shape_mark", {"fork": 1.5}),
+            ("albino", 2, "dark_pigment", {"absent": 3}),
+            ("rainbow", 2, "lightness", {"lighter": 2}),
+            ("axanthic_d", 2, "body_hue", {"grey": 2.5}),
+            ("piebald", 2, "white_layout", {"saddles": 2.5}),
+            ("monsoon", 2, "pattern_order", {"granite": 3}),
+            ("banana", 1, "dark_pigment", {"purple": 3}),
+            ("pastel", 2, "head_stamp", {"wiped": 2}),
+            ("enchi", 1, "eye_stripe_width", {"wide": 1}),
+            ("leopard", 1, "lobe_shape", {"joined": 2}),
+            ("scaleless_head", 2, "scales", {"scaleless": 3}),
+            ("sugar", 1, "flank_flames", {"strong": 1}),
+            ("pinstripe", 2, "flank_lines", {"pin": 3}),
+            ("acid", 1, "belly_color", {"dark": 1.5}),
+        ):
+            with self.subTest(f"{gene} {copies} {trait}"):
+                self.assertEqual(pushes(gene, trait, copies), wanted)
+
+    def test_a_carrier_of_a_recessive_shows_nothing_by_itself(self) -> None:
+        for gene in builtin_catalogue().genes.values():
+            if gene.is_recessive:
+                with self.subTest(gene.id):
+                    self.assertEqual(shown(gene.id), shown(""))
+
+    def test_marks_of_carriers_have_ratios(self) -> None:
+        marks = {(entry["when"][0]["gene"], entry["trait"]): entry for entry in builtin_document()["markers"]}
+        tracks = marks["piebald", "belly_marks"]
+        self.assertGreater(tracks["ratio_seen"], 1)
+        self.assertLess(tracks["ratio_unseen"], 1)
+        chances = chances_of_looks(builtin_catalogue(), {}, "shed")["belly_marks"]
+        plain = float(chances[3])
+        self.assertAlmostEqual(tracks["ratio_seen"] * plain + tracks["ratio_unseen"] * (1 - plain), 1, 2)
+        self.assertGreater(marks["piebald", "ringer"]["ratio_seen"], marks["piebald", "tail_pattern"]["ratio_seen"])
+
+    def test_rules_by_kind(self) -> None:
+        self.assertEqual(shown("fire vanilla pastel")["head_stamp"], "wiped")  # I72
+        self.assertEqual(shown("clown clown spotnose")["head_shape_mark"], "mask")  # I61
+        self.assertEqual(shown("pastel enchi")["head_shape_mark"], "butterfly")  # I75
+        self.assertEqual(shown("albino albino axanthic_b axanthic_b")["body_hue"], "white_cream")  # I27
+        self.assertEqual(shown("lesser piebald piebald")["white_share"], "all")  # I16
+        self.assertEqual(shown("cinnamon black_pastel")["lightness"], "very_dark")  # X10
+        self.assertEqual(shown("cinnamon black_pastel pastel")["body_hue"], "grey")  # I09
+        self.assertEqual(shown("axanthic_a axanthic_a pastel")["body_hue"], "grey")  # I24
+        self.assertEqual(shown("banana", "months")["freckles"], "many")  # A01
+        self.assertEqual(shown("banana", "shed")["freckles"], "none")  # I51
+
+    def test_a_subtle_gene_is_hidden_in_a_very_pale_animal(self) -> None:
+        plain = chances_of_looks(builtin_catalogue(), {"pas": ["pastel"] * 2, "fire": ["fire"]}, "shed")
+        more = chances_of_looks(
+            builtin_catalogue(), {"pas": ["pastel"] * 2, "fire": ["fire"], "trk": ["trick"]}, "shed"
+        )
+        for trait, chances in plain.items():
+            self.assertTrue(np.allclose(chances, more[trait]), trait)  # I100
+
+    def test_every_trade_name_is_of_genes_that_fit_together(self) -> None:
+        genes = builtin_catalogue().genes
+        for entry in builtin_document()["names"]:
+            at_locus: dict[str, int] = {}
+            for gene, copies in entry["genes"].items():
+                at_locus[genes[gene].locus] = at_locus.get(genes[gene].locus, 0) + copies
+            self.assertLessEqual(max(at_locus.values()), 2, entry["name"])
+
+    def test_keepers_call_as_surely_as_the_model(self) -> None:
+        """The study of docs/catalogue.md on a handful of genes, strong and subtle."""
+        random = np.random.default_rng(3)
+        said = {entry["id"]: entry["called"]["alone"] for entry in builtin_document()["genes"] if "called" in entry}
+        for gene in ("mojave", "yellow_belly", "fire", "special", "piebald", "mahogany", "scaleless_head"):
+            with self.subTest(gene):
+                share, false = called(builtin_catalogue(), gene, [], random)
+                self.assertLess(abs(share - said[gene]), 0.15)
+                self.assertLess(false, 0.08)
 
     def test_complexes_share_a_locus_and_axanthic_lines_do_not(self) -> None:
         genes = builtin_catalogue().genes
@@ -123,6 +232,10 @@ class BuiltIn(TestCase):
         plain = chances_of_looks(builtin_catalogue(), {}, "blue")["eye_color"]
         self.assertAlmostEqual(float(plain.max()), float(plain.min()), 12)
 
-    def test_every_gene_says_how_sure_the_field_is(self) -> None:
-        for entry in builtin_document()["genes"]:
-            self.assertIn(entry["standing"], ("established", "reported", "disputed"), entry["id"])
+    def test_every_entry_says_how_sure_the_field_is(self) -> None:
+        document = builtin_document()
+        for section in ("genes", "rules", "effects", "dilutions", "masks", "markers"):
+            for entry in document[section]:
+                self.assertIn(entry["standing"], ("established", "reported", "disputed"), f"{section} {entry}")
+        for entry in document["rules"]:
+            self.assertTrue(entry["claim"], entry["id"])

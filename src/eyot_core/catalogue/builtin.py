@@ -11,12 +11,12 @@ import yaml
 
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.catalogue.read import FORMAT, catalogue_from
+from eyot_core.catalogue.written import AS_THEY_STAND, Written, WrittenError, written_out
 from eyot_core.errors import InputError
 from eyot_core.reading import Node
 
 DATA = Path(__file__).parent / "data"
-PUSH_SCALE = 2.0  # the files keep the reference's scale (1 usual, 2 strong, 3 near-certain); see docs/catalogue.md
-SECTIONS = ("loci", "linkage", "genes", "traits", "effects", "dilutions", "masks", "markers", "names")
+SECTIONS = (*AS_THEY_STAND, "genes", "groups", "rules")
 LOADER = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 STEP = re.compile(r"([^.\[\]]+)|\[(\d+)\]")
 
@@ -28,16 +28,14 @@ def catalogue_in(folder: Path) -> Catalogue:
     """
     files = {path.name: path.read_text(encoding="utf-8") for path in sorted(folder.glob("*.yaml"))}
     parts = {name: _lists_in(name, text) for name, text in files.items()}
-    document: dict[str, Any] = {"format": FORMAT, **{section: [] for section in SECTIONS}}
-    for part in parts.values():
-        for section, entries in part.items():
-            document[section] += entries
     try:
-        for effect in document["effects"]:
-            _scale(effect)
-        return catalogue_from(Node(document))
+        written = written_out(parts, FORMAT)
+    except WrittenError as error:
+        raise InputError(error.message, _place(files, error.file, error.at)) from None
+    try:
+        return catalogue_from(Node(written.document))
     except InputError as error:
-        raise InputError(error.message, _place_in_files(error.at, files, parts)) from None
+        raise InputError(error.message, _place_in_files(error.at, files, written)) from None
 
 
 def _lists_in(name: str, text: str) -> dict[str, list[Any]]:
@@ -55,41 +53,41 @@ def _lists_in(name: str, text: str) -> dict[str, list[Any]]:
     return found
 
 
-def _scale(effect: Any) -> None:
-    """From the reference's scale to natural-log units; what is no number is left for the reader to refuse."""
-    push = effect.get("push") if isinstance(effect, dict) else None
-    if isinstance(push, dict):
-        numbers = {level: value for level, value in push.items() if isinstance(value, (int, float))}
-        effect["push"] = push | {level: value * PUSH_SCALE for level, value in numbers.items()}
-
-
-def _place_in_files(at: str, files: dict[str, str], parts: dict[str, dict[str, list[Any]]]) -> str:
-    """From a place in the joined document (``effects[31].trait``) to file, line and key."""
-    steps = [key or int(index) for key, index in STEP.findall(at)]
-    if len(steps) < 2 or not isinstance(steps[1], int):
+def _place_in_files(at: str, files: dict[str, str], written: Written) -> str:
+    """From a place in the joined document (``effects[31].push.lighter``) to file, line and key."""
+    steps = _steps(at)
+    if len(steps) < 2 or not isinstance(steps[1], int) or steps[1] >= len(written.origins.get(str(steps[0]), [])):
         return at
-    section, number, rest = str(steps[0]), steps[1], steps[2:]
-    for name, part in parts.items():
-        own = len(part.get(section, []))
-        if number < own:
-            line = _line_of(yaml.compose(files[name], LOADER), [section, number, *rest])
-            key = "".join(f".{step}" if isinstance(step, str) else f"[{step}]" for step in rest).lstrip(".")
-            return f"{name}, line {line}: {key or f'{section}[{number}]'}"
-        number -= own
-    return at
+    file, origin = written.origins[str(steps[0])][steps[1]]
+    rest = [] if steps[2:] == ["trait"] else steps[2:]  # in the files the look is the key itself
+    return _place(files, file, origin, rest)
 
 
-def _line_of(node: Any, steps: list[str | int]) -> int:
-    """The line of the deepest node that can be reached by these keys and positions; the first line is 1."""
-    for step in steps:
+def _steps(at: str) -> list[str | int]:
+    return [key or int(index) for key, index in STEP.findall(at)]
+
+
+def _place(files: dict[str, str], file: str, at: str, rest: list[str | int] | None = None) -> str:
+    """File, line and key of a path in a file, followed as far as the file has it by the keys in ``rest``."""
+    line, found = _line_of(yaml.compose(files[file], LOADER), [*_steps(at), *(rest or [])])
+    return f"{file}, line {line}: {found}"
+
+
+def _line_of(node: Any, steps: list[str | int]) -> tuple[int, str]:
+    """The line of the deepest node that can be reached by these keys and positions, with the keys gone through.
+
+    The first line is 1. A key that the node lacks is skipped (written out, an entry has keys of its own), but named where it is the last.
+    """
+    gone: list[str] = []
+    for number, step in enumerate(steps):
         if isinstance(node, yaml.MappingNode):
             found = [value for key, value in node.value if key.value == step]
         else:
             found = node.value[step : step + 1] if isinstance(step, int) and isinstance(node.value, list) else []
-        if not found:
-            break
-        node = found[0]
-    return int(node.start_mark.line) + 1
+        if isinstance(step, str) and (found or number == len(steps) - 1):
+            gone.append(step)
+        node = found[0] if found else node
+    return int(node.start_mark.line) + 1, ".".join(gone[1:]) or gone[0]
 
 
 @cache

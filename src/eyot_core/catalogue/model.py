@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -73,6 +74,10 @@ class Condition:
     copies: frozenset[int]
     gene: str | None = None
     locus: str | None = None
+
+    def holds_in(self, genotype: Sequence[str]) -> bool:
+        """Does it hold for these alleles at its locus?"""
+        return (genotype.count(self.gene) if self.gene else len(genotype)) in self.copies
 
 
 When = tuple[Condition, ...]
@@ -151,6 +156,26 @@ class Catalogue:
         return found
 
     @cached_property
+    def dilutions_on(self) -> dict[str, list[Dilution]]:
+        """The dilutions that touch a push on each trait."""
+        pushed: dict[str, set[str | None]] = {trait: set() for trait in self.traits}
+        for effect in self.effects:
+            pushed[effect.trait].add(effect.own_gene)
+        found: dict[str, list[Dilution]] = {trait: [] for trait in self.traits}
+        for dilution in self.dilutions:
+            for trait in self.traits if dilution.traits is None else dilution.traits:
+                if dilution.gene in pushed[trait]:
+                    found[trait].append(dilution)
+        return found
+
+    @cached_property
+    def masks_on(self) -> dict[str, list[Mask]]:
+        """The masks that decide or damp each trait."""
+        return {
+            trait: [rule for rule in self.masks if trait in rule.decides or trait in rule.damp] for trait in self.traits
+        }
+
+    @cached_property
     def looks_at(self) -> dict[str, int]:
         """How many looks each locus has a say in."""
         found: dict[str, set[str]] = {locus: set() for locus in self.loci}
@@ -159,8 +184,12 @@ class Catalogue:
         rules += [(rule.when, rule.decides | rule.damp.keys()) for rule in self.masks]
         for when, traits in rules:
             for condition in when:
-                found[condition.locus or self.genes[condition.gene or ""].locus] |= traits
+                found[self.locus_of(condition)] |= traits
         return {locus: len(traits) for locus, traits in found.items()}
+
+    def locus_of(self, condition: Condition) -> str:
+        """The locus that a condition speaks of."""
+        return condition.locus or self.genes[condition.gene or ""].locus
 
     def genes_at(self, locus: str) -> list[Gene]:
         """The alleles of a locus, in the catalogue's order."""

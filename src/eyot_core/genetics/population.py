@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from itertools import combinations_with_replacement
 
@@ -22,6 +23,39 @@ class LocusStates:
     locus: str
     genotypes: tuple[Genotype, ...]
     chances: Floats
+
+
+@dataclass(frozen=True)
+class MergedStates:
+    """A locus whose states that nothing tells apart are one. ``states``: one genotype of each kind, with the chances of the kind.
+
+    ``members[k]``: the positions in ``whole.genotypes`` of the k-th kind; ``shares[k]``: what each has of it, summing to 1.
+    """
+
+    whole: LocusStates
+    states: LocusStates
+    members: tuple[tuple[int, ...], ...]
+    shares: tuple[Floats, ...]
+
+    def shares_of(self, counted: Callable[[Genotype], int], kind: int) -> dict[int, float]:
+        """How a kind is divided by some number that its genotypes have."""
+        found: dict[int, float] = {}
+        for member, share in zip(self.members[kind], self.shares[kind], strict=True):
+            key = counted(self.whole.genotypes[member])
+            found[key] = found.get(key, 0.0) + float(share)
+        return found
+
+
+def merged(states: LocusStates, kind_of: Callable[[Genotype], Hashable]) -> MergedStates:
+    """The states of a locus with those of one kind merged."""
+    kinds: dict[Hashable, list[int]] = {}
+    for place, genotype in enumerate(states.genotypes):
+        kinds.setdefault(kind_of(genotype), []).append(place)
+    members = tuple(tuple(places) for places in kinds.values())
+    chances = np.array([states.chances[list(places)].sum() for places in members])
+    shares = tuple(states.chances[list(places)] / total for places, total in zip(members, chances, strict=True))
+    first = tuple(states.genotypes[places[0]] for places in members)
+    return MergedStates(states, LocusStates(states.locus, first, chances), members, shares)
 
 
 def population(catalogue: Catalogue) -> list[LocusStates]:

@@ -7,6 +7,7 @@ others bound every table, and with them the likelihood of what was seen.
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import prod
@@ -50,6 +51,14 @@ class Factor:
             high=tuple(sorted_table.max(axis=axes) for axes in rest),
         )
 
+    def known_before(self, place: int) -> int:
+        """How many of its loci stand before ``place`` in the order of the search."""
+        return bisect_left(self.places, place)
+
+    def known_with(self, place: int) -> int:
+        """The same with the locus at ``place`` itself."""
+        return bisect_right(self.places, place)
+
     def at(self, bounds: tuple[Floats, ...], known: int, states: States) -> Floats:
         """Entries of one bound for prefixes: ``states`` (prefixes, loci in the order of the search); (prefixes, width)."""
         if known == 0:
@@ -59,28 +68,52 @@ class Factor:
 
 
 @dataclass(frozen=True)
+class Diluted:
+    """The pushes of one gene that others dilute: ``own`` over the gene's locus, ``logs`` of what dilutes it, to be added up."""
+
+    own: Factor
+    logs: tuple[Factor, ...]
+
+    @property
+    def places(self) -> set[int]:
+        """All loci that have a say."""
+        return {place for factor in (self.own, *self.logs) for place in factor.places}
+
+    def at(self, states: States) -> Floats:
+        """The pushes of genotypes that are known at every locus: (genotypes, levels)."""
+        log = np.zeros((len(states), 1))
+        for factor in self.logs:
+            log = log + factor.at(factor.low, len(factor.places), states)
+        return np.asarray(self.own.at(self.own.low, len(self.own.places), states) * np.exp(log))
+
+
+@dataclass(frozen=True)
 class LookFactors:
     """Everything that decides one look at one stage.
 
-    ``base``: (levels,). ``scores``: tables of pushes. ``masks``: highest rank first, each with its indicator and what it
-    shows (levels,). ``damping``: tables of the logarithm of the damping.
+    ``base``: (levels,). ``scores``: tables of pushes. ``diluted``: pushes that are diluted, gene by gene.
+    ``masks``: highest rank first, each with its indicator and what it shows (levels,). ``damping``: tables of the logarithm of the damping.
     """
 
     base: Floats
     scores: tuple[Factor, ...]
+    diluted: tuple[Diluted, ...]
     masks: tuple[tuple[Factor, Floats], ...]
     damping: tuple[Factor, ...]
 
     @property
-    def factors(self) -> list[Factor]:
-        """All tables."""
-        return [*self.scores, *(factor for factor, _ in self.masks), *self.damping]
+    def places(self) -> set[int]:
+        """All loci that have a say."""
+        plain = [*self.scores, *(factor for factor, _ in self.masks), *self.damping]
+        return set().union(*(factor.places for factor in plain), *(one.places for one in self.diluted))
 
     def shown(self, states: States) -> Floats:
         """P(level | genotype) for genotypes that are known at every locus: shape (genotypes, levels)."""
         score = np.zeros((len(states), len(self.base))) + self.base
         for factor in self.scores:
             score = score + factor.at(factor.low, len(factor.places), states)
+        for one in self.diluted:
+            score = score + one.at(states)
         chances = np.exp(score - score.max(axis=1, keepdims=True))
         chances /= chances.sum(axis=1, keepdims=True)
         for indicator, shown in reversed(self.masks):
@@ -104,10 +137,8 @@ class FactorMaker:
     def look(self, trait: str, rules: Rules) -> LookFactors:
         """The tables of one look; ``rules`` are those that speak of it at its stage."""
         levels = self.catalogue.traits[trait].levels
-        by_scope: dict[tuple[int, ...], Floats] = {}
-        for effect in rules.effects:
-            scope, table = self._effect(effect, rules)
-            by_scope[scope] = by_scope.get(scope, np.zeros(1)) + table
+        thinned = {rule.gene for rule in rules.dilutions}
+        plain = [effect for effect in rules.effects if effect.own_gene not in thinned]
         masks = []
         for mask in sorted(rules.masks, key=lambda rule: -rule.rank):
             if trait in mask.decides:
@@ -121,21 +152,32 @@ class FactorMaker:
                 scope = self._scope(mask.when)
                 log = np.log(max(mask.damp[trait], LEAST))
                 damping.append(Factor.of(scope, self._holds(mask.when, scope) * log))
-        scores = tuple(Factor.of(scope, table) for scope, table in by_scope.items())
-        return LookFactors(np.array([level.base for level in levels]), scores, tuple(masks), tuple(damping))
+        diluted = tuple(self._diluted(gene, rules) for gene in sorted(thinned))
+        base = np.array([level.base for level in levels])
+        return LookFactors(base, self._summed(plain), diluted, tuple(masks), tuple(damping))
 
-    def _effect(self, effect: Effect, rules: Rules) -> tuple[tuple[int, ...], Floats]:
-        dilutions = [rule for rule in rules.dilutions if effect.own_gene is not None and rule.gene == effect.own_gene]
-        whens = [effect.when, *(rule.when for rule in dilutions)]
-        scope = self._scope([condition for when in whens for condition in when])
-        strength = self._holds(effect.when, scope)
-        for dilution in dilutions:
-            strength = strength * np.where(self._holds(dilution.when, scope) > 0, dilution.times, 1.0)
-        levels = self.catalogue.traits[effect.trait].levels
-        return scope, strength * np.array([effect.push.get(level.id, 0.0) for level in levels])
+    def _summed(self, effects: Sequence[Effect]) -> tuple[Factor, ...]:
+        """One table for all effects over the same loci."""
+        by_scope: dict[tuple[int, ...], Floats] = {}
+        for effect in effects:
+            scope = self._scope(effect.when)
+            levels = self.catalogue.traits[effect.trait].levels
+            push = np.array([effect.push.get(level.id, 0.0) for level in levels])
+            by_scope[scope] = by_scope.get(scope, np.zeros(1)) + self._holds(effect.when, scope) * push
+        return tuple(Factor.of(scope, table) for scope, table in by_scope.items())
+
+    def _diluted(self, gene: str, rules: Rules) -> Diluted:
+        (own,) = self._summed([effect for effect in rules.effects if effect.own_gene == gene])
+        by_scope: dict[tuple[int, ...], Floats] = {}
+        for rule in rules.dilutions:
+            if rule.gene == gene:
+                scope = self._scope(rule.when)
+                log = self._holds(rule.when, scope) * np.log(max(rule.times, LEAST))
+                by_scope[scope] = by_scope.get(scope, np.zeros(1)) + log
+        return Diluted(own, tuple(Factor.of(scope, table) for scope, table in by_scope.items()))
 
     def _locus_of(self, condition: Condition) -> str:
-        return condition.locus or self.catalogue.genes[condition.gene or ""].locus
+        return self.catalogue.locus_of(condition)
 
     def _scope(self, when: Sequence[Condition]) -> tuple[int, ...]:
         named = {self.place[self._locus_of(condition)] for condition in when if self._locus_of(condition) in self.place}

@@ -8,7 +8,7 @@ can hold no more than that.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from math import prod
@@ -16,30 +16,33 @@ from math import prod
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.catalogue.model import Catalogue
-from eyot_core.genetics.population import LocusStates
+from eyot_core.catalogue.model import Catalogue, Condition
+from eyot_core.genetics.inheritance import Genotype
+from eyot_core.genetics.population import LocusStates, MergedStates, merged
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import Evidence
-from eyot_core.identify.factors import LEAST, Factor, FactorMaker, LookFactors, States
+from eyot_core.identify.factors import LEAST, Diluted, Factor, FactorMaker, LookFactors, States
 from eyot_core.identify.traits import Rules, rules_of
 
 ALL_OF = 200_000
-PASSES = (1_000, 8_000, 60_000)
+PASSES = (1_000, 8_000, 30_000)
 NEGLIGIBLE = 1e-10
-GOOD_ENOUGH = 1e-2
+GOOD_ENOUGH = 5e-2
 Bools = NDArray[np.bool_]
+KindOf = Callable[[Genotype], Hashable]
 
 
 @dataclass(frozen=True)
 class Searched:
     """The genotypes that were found at some loci that looks tie together (a *part*), or at one that none speaks of.
 
-    ``loci``: in the order of the search. ``states``: (genotypes, loci). ``mass``: joint chance of genotype and looks,
+    ``loci``: in the order of the search, with states that no look tells apart merged.
+    ``states``: (genotypes, loci). ``mass``: joint chance of genotype and looks,
     (genotypes,), largest first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
     ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more.
     """
 
-    loci: tuple[LocusStates, ...]
+    loci: tuple[MergedStates, ...]
     states: States
     mass: Floats
     looks: tuple[int, ...]
@@ -68,6 +71,8 @@ class _Look:
     high: Floats
     mask_low: list[Floats] = field(default_factory=list)
     mask_high: list[Floats] = field(default_factory=list)
+    thin_low: list[Floats] = field(default_factory=list)
+    thin_high: list[Floats] = field(default_factory=list)
     damp_low: Floats = field(default_factory=lambda: np.zeros(1))
     damp_high: Floats = field(default_factory=lambda: np.zeros(1))
     best: Floats = field(default_factory=lambda: np.ones(1))
@@ -76,8 +81,8 @@ class _Look:
         """Goes on with these prefixes (a prefix may stand in several rows)."""
         for name in ("low", "high", "damp_low", "damp_high", "best"):
             setattr(self, name, getattr(self, name)[rows])
-        self.mask_low = [values[rows] for values in self.mask_low]
-        self.mask_high = [values[rows] for values in self.mask_high]
+        for name in ("mask_low", "mask_high", "thin_low", "thin_high"):
+            setattr(self, name, [values[rows] for values in getattr(self, name)])
 
 
 def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequence[Evidence]) -> list[Searched]:
@@ -99,7 +104,7 @@ def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequen
 
 
 def _loci_of(catalogue: Catalogue, rules: Rules) -> set[str]:
-    return {condition.locus or catalogue.genes[condition.gene or ""].locus for condition in rules.conditions}
+    return {catalogue.locus_of(condition) for condition in rules.conditions}
 
 
 def _parts(loci: Sequence[str], touched: Sequence[set[str]]) -> list[set[str]]:
@@ -118,14 +123,17 @@ def _searched_part(
     evidence: Sequence[tuple[int, Evidence]],
     rules: dict[str, Rules],
 ) -> Searched:
+    kinds = kinds_of(catalogue, [rules[look.trait] for _, look in evidence])
+    whole = tuple(merged(states, kinds.get(states.locus, _all_alike)) for states in loci)
+    loci = tuple(one.states for one in whole)
     maker = FactorMaker(catalogue, loci)
     numbers = tuple(index for index, _ in evidence)
     looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for _, look in evidence]
     if prod(len(states.genotypes) for states in loci) <= ALL_OF:
-        return _all_of(loci, numbers, looks)
+        return _all_of(whole, numbers, looks)
     found, least = None, 0.0
     for most in PASSES:
-        found = _Search(loci, numbers, looks, most, least).run()
+        found = _Search(whole, numbers, looks, most, least).run()
         if found.missed < GOOD_ENOUGH:
             break
         least = NEGLIGIBLE * float(found.mass.sum())
@@ -133,18 +141,35 @@ def _searched_part(
     return found
 
 
+def _all_alike(genotype: Genotype) -> Hashable:
+    return None
+
+
+def kinds_of(catalogue: Catalogue, rules: Sequence[Rules]) -> dict[str, KindOf]:
+    """By locus: what some looks' rules tell apart of its genotypes."""
+    asked: dict[str, dict[Condition, None]] = {}
+    for found in rules:
+        for condition in found.conditions:
+            asked.setdefault(catalogue.locus_of(condition), {})[condition] = None
+
+    def kind_of(conditions: Sequence[Condition]) -> KindOf:
+        return lambda genotype: tuple(condition.holds_in(genotype) for condition in conditions)
+
+    return {locus: kind_of(list(conditions)) for locus, conditions in asked.items()}
+
+
 def _all_of(
-    loci: tuple[LocusStates, ...], numbers: tuple[int, ...], looks: Sequence[tuple[LookFactors, Floats]]
+    loci: tuple[MergedStates, ...], numbers: tuple[int, ...], looks: Sequence[tuple[LookFactors, Floats]]
 ) -> Searched:
     """Every genotype there is."""
-    sizes = tuple(len(states.genotypes) for states in loci)
+    sizes = tuple(len(one.states.genotypes) for one in loci)
     states = _product(sizes, range(len(sizes)))
     chance = np.ones(len(states))
     for place, locus in enumerate(loci):
-        chance = chance * locus.chances[states[:, place]]
+        chance = chance * locus.states.chances[states[:, place]]
     by_look = np.ones((len(states), len(looks)))
     for index, (factors, vector) in enumerate(looks):
-        touched = sorted({place for factor in factors.factors for place in factor.places})
+        touched = sorted(factors.places)
         likelihood = factors.shown(_product(sizes, touched)) @ vector
         if touched:
             own = [states[:, place].astype(np.intp) for place in touched]
@@ -171,7 +196,7 @@ def _in_order(catalogue: Catalogue, loci: Sequence[LocusStates], rules: dict[str
         for kind, worth in (("masks", 30.0), ("dilutions", 1.0), ("effects", 1.0)):
             for rule in getattr(found, kind):
                 for condition in rule.when:
-                    locus = condition.locus or catalogue.genes[condition.gene].locus
+                    locus = catalogue.locus_of(condition)
                     if locus in weight:
                         weight[locus] += worth / len(rule.when)
     return tuple(sorted(loci, key=lambda states: -weight[states.locus]))
@@ -182,7 +207,7 @@ class _Search:
 
     def __init__(
         self,
-        loci: tuple[LocusStates, ...],
+        loci: tuple[MergedStates, ...],
         numbers: tuple[int, ...],
         looks: Sequence[tuple[LookFactors, Floats]],
         most: int,
@@ -200,6 +225,13 @@ class _Search:
         for factor in factors.scores:
             look.low = look.low + factor.low[0]
             look.high = look.high + factor.high[0]
+        for one in factors.diluted:
+            look.thin_low.append(np.zeros(1) + sum(factor.low[0] for factor in one.logs))
+            look.thin_high.append(np.zeros(1) + sum(factor.high[0] for factor in one.logs))
+            low, high = _pushed(
+                one.own.low[0][np.newaxis], one.own.high[0][np.newaxis], look.thin_low[-1], look.thin_high[-1]
+            )
+            look.low, look.high = look.low + low, look.high + high
         look.mask_low = [factor.low[0].reshape(1) for factor, _ in factors.masks]
         look.mask_high = [factor.high[0].reshape(1) for factor, _ in factors.masks]
         for factor in factors.damping:
@@ -220,14 +252,14 @@ class _Search:
         return Searched(self.loci, self.states[order], mass[order], self.numbers, by_look[order], *left)
 
     def _grow(self, place: int) -> None:
-        choices = len(self.loci[place].genotypes)
+        choices = len(self.loci[place].members)
         rows = np.repeat(np.arange(len(self.chance)), choices)
         self.states = self.states[rows]
         self.states[:, place] = np.tile(np.arange(choices, dtype=np.int8), len(self.chance))
-        self.chance = self.chance[rows] * np.tile(self.loci[place].chances, len(self.chance))
+        self.chance = self.chance[rows] * np.tile(self.loci[place].states.chances, len(self.chance))
         for look in self.looks:
             look.keep(rows)
-            if any(place in factor.places for factor in look.factors.factors):
+            if place in look.factors.places:
                 self._sharpen(look, place)
                 look.best = _largest_likelihood(look)
 
@@ -236,6 +268,9 @@ class _Search:
             if place in factor.places:
                 low, high = self._step(factor, place)
                 look.low, look.high = look.low + low, look.high + high
+        for index, one in enumerate(look.factors.diluted):
+            if place in one.places:
+                self._sharpen_diluted(look, index, one, place)
         for index, (factor, _) in enumerate(look.factors.masks):
             if place in factor.places:
                 known = factor.places.index(place) + 1
@@ -245,6 +280,23 @@ class _Search:
             if place in factor.places:
                 low, high = self._step(factor, place)
                 look.damp_low, look.damp_high = look.damp_low + low[:, 0], look.damp_high + high[:, 0]
+
+    def _sharpen_diluted(self, look: _Look, index: int, one: Diluted, place: int) -> None:
+        """Takes the old bounds of a gene's diluted pushes away and puts the new ones in their place."""
+        old = self._own(one.own, one.own.known_before(place))
+        low, high = _pushed(*old, look.thin_low[index], look.thin_high[index])
+        look.low, look.high = look.low - low, look.high - high
+        for factor in one.logs:
+            if place in factor.places:
+                step_low, step_high = self._step(factor, place)
+                look.thin_low[index] = look.thin_low[index] + step_low[:, 0]
+                look.thin_high[index] = look.thin_high[index] + step_high[:, 0]
+        new = self._own(one.own, one.own.known_with(place))
+        low, high = _pushed(*new, look.thin_low[index], look.thin_high[index])
+        look.low, look.high = look.low + low, look.high + high
+
+    def _own(self, own: Factor, known: int) -> tuple[Floats, Floats]:
+        return own.at(own.low, known, self.states), own.at(own.high, known, self.states)
 
     def _step(self, factor: Factor, place: int) -> tuple[Floats, Floats]:
         """How far one table's bounds move when one more of its loci is known."""
@@ -271,6 +323,13 @@ class _Search:
         self.states, self.chance = self.states[rows], self.chance[rows]
         for look in self.looks:
             look.keep(rows)
+
+
+def _pushed(low: Floats, high: Floats, thin_low: Floats, thin_high: Floats) -> tuple[Floats, Floats]:
+    """Bounds of pushes (prefixes, levels) times their dilution, given as bounds of its logarithm (prefixes,)."""
+    least, most = np.exp(thin_low)[:, np.newaxis], np.exp(thin_high)[:, np.newaxis]
+    below = low * least if low.min() >= 0 else np.minimum(low * least, low * most)
+    return below, high * most if high.min() >= 0 else np.maximum(high * least, high * most)
 
 
 def _largest_likelihood(look: _Look) -> Floats:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,7 @@ from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import CONFIDENCE
 
 Bools = NDArray[np.bool_]
+Genotype = Mapping[str, Sequence[str]]
 
 
 @dataclass(frozen=True)
@@ -68,13 +70,36 @@ def rules_of(catalogue: Catalogue, trait: str, stage: str) -> Rules:
     """The rules of a catalogue that speak of a trait at a stage."""
     effects = [rule for rule in catalogue.effects_on[trait] if stage in rule.stages]
     pushed = {rule.own_gene for rule in effects}
-    dilutions = [
-        rule
-        for rule in catalogue.dilutions
-        if stage in rule.stages and rule.gene in pushed and (rule.traits is None or trait in rule.traits)
-    ]
-    masks = [rule for rule in catalogue.masks if stage in rule.stages and (trait in rule.decides or trait in rule.damp)]
+    dilutions = [rule for rule in catalogue.dilutions_on[trait] if stage in rule.stages and rule.gene in pushed]
+    masks = [rule for rule in catalogue.masks_on[trait] if stage in rule.stages]
     return Rules(effects, dilutions, masks)
+
+
+def chances_of_look(catalogue: Catalogue, trait: str, stage: str, genotype: Genotype) -> Floats:
+    """P(level | genotype, stage) of one known genotype (non-wild alleles by locus), shape (levels,)."""
+    return _chances(catalogue, trait, rules_of(catalogue, trait, stage), _OneAnimal(catalogue, genotype))
+
+
+class Room(Protocol):
+    """The genotypes over which one table is made; answers where conditions hold."""
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """How many states each group has."""
+
+    def holds(self, when: When) -> Bools:
+        """Where all conditions hold: broadcastable to the table without its levels."""
+
+
+@dataclass(frozen=True)
+class _OneAnimal:
+    catalogue: Catalogue
+    genotype: Genotype
+    shape: tuple[int, ...] = ()
+
+    def holds(self, when: When) -> Bools:
+        found = all(one.holds_in(self.genotype.get(self.catalogue.locus_of(one), ())) for one in when)
+        return np.asarray(found, dtype=bool)
 
 
 class TraitModel:
@@ -128,7 +153,7 @@ class TraitModel:
         return TraitTable(tuple(groups), _chances(self.catalogue, trait, rules, room))
 
     def _groups_of(self, condition: Condition) -> list[int]:
-        locus = condition.locus or self.catalogue.genes[condition.gene or ""].locus
+        locus = self.catalogue.locus_of(condition)
         place = self.pairing.group_of.get(locus)
         return [place[0]] if place else []
 
@@ -150,7 +175,7 @@ class _Room:
         return found
 
     def _holds_one(self, condition: Condition) -> Bools:
-        locus = condition.locus or self.pairing.catalogue.genes[condition.gene or ""].locus
+        locus = self.pairing.catalogue.locus_of(condition)
         place = self.pairing.group_of.get(locus)
         if place is None:
             return np.full([1] * len(self.shape), self._copies_outside(condition, locus) in condition.copies)
@@ -175,14 +200,15 @@ class _Room:
         return self.extra.copies
 
 
-def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: _Room) -> Floats:
+def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: Room) -> Floats:
     """Softmax of base and diluted pushes, then what the deciding mask shows, then damping."""
     trait = catalogue.traits[trait_id]
     count = len(trait.levels)
     score = np.zeros((*room.shape, count)) + np.array([level.base for level in trait.levels])
-    dilutions = _dilution_factors(rules, room)
-    for effect in rules.effects:
-        strength = room.holds(effect.when) * dilutions.get(effect.own_gene or "", np.ones([1] * len(room.shape)))
+    held = [(effect, holds) for effect in rules.effects if (holds := room.holds(effect.when)).any()]
+    dilutions = _dilution_factors(rules, room, {effect.own_gene for effect, _ in held})
+    for effect, holds in held:
+        strength = holds * dilutions.get(effect.own_gene or "", np.ones([1] * len(room.shape)))
         for level, push in effect.push.items():
             score[..., trait.level_index[level]] += push * strength
     score -= score.max(axis=-1, keepdims=True)
@@ -199,9 +225,11 @@ def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: _Room) -> 
     return np.asarray(chances)
 
 
-def _dilution_factors(rules: Rules, room: _Room) -> dict[str, Floats]:
+def _dilution_factors(rules: Rules, room: Room, genes: set[str | None]) -> dict[str, Floats]:
     found: dict[str, Floats] = {}
     for dilution in rules.dilutions:
+        if dilution.gene not in genes:
+            continue
         factor = np.where(room.holds(dilution.when), dilution.times, 1.0)
         found[dilution.gene] = found.get(dilution.gene, np.ones([1] * len(room.shape))) * factor
     return found

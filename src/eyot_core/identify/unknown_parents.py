@@ -6,7 +6,7 @@ searched, figures are those of what was searched, and ``missed`` bounds the post
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import prod
@@ -16,16 +16,18 @@ import numpy as np
 
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.inheritance import FEMALE
-from eyot_core.genetics.population import LocusStates, population
+from eyot_core.genetics.population import LocusStates, MergedStates, merged, population
 from eyot_core.genetics.tables import Floats, as_chance
 from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, evidence_of
 from eyot_core.identify.factors import FactorMaker, States
 from eyot_core.identify.questions import ODD_BELOW, NextLook, Surprise, information_bits
-from eyot_core.identify.search import Searched, searched
+from eyot_core.identify.search import KindOf, Searched, kinds_of, searched
 from eyot_core.identify.traits import rules_of
 
 USEFUL_BELOW = 0.05
-MOST_CASES = 300_000
+MOST_CASES = 4_000
+MOST_PAIRS = 200_000
+MOST_CODES = 2**50
 TIE_DIGITS = 12
 SURE_OF_ORDER = 1e-12
 Genotype = dict[str, list[str]]
@@ -66,14 +68,20 @@ class OpenIdentification:
 
     @cached_property
     def _place_of(self) -> dict[str, tuple[Searched, int]]:
-        return {states.locus: (part, place) for part in self.parts for place, states in enumerate(part.loci)}
+        return {at.whole.locus: (part, place) for part in self.parts for place, at in enumerate(part.loci)}
 
     def copies(self, gene: str) -> dict[str, float]:
         """Chances of 0, 1 and 2 copies of a gene."""
         part, place = self._place_of[self.catalogue.genes[gene].locus]
-        by_state = np.array([genotype.count(gene) for genotype in part.loci[place].genotypes])
-        counts = by_state[part.states[:, place]]
-        return {str(count): as_chance(part.chances[counts == count].sum()) for count in range(3)}
+        locus = part.loci[place]
+        shares = [locus.shares_of(lambda genotype: genotype.count(gene), kind) for kind in range(len(locus.members))]
+        by_kind = np.bincount(part.states[:, place], weights=part.chances, minlength=len(shares))
+        return {
+            str(count): as_chance(
+                sum(of.get(count, 0.0) * float(chance) for of, chance in zip(shares, by_kind, strict=True))
+            )
+            for count in range(3)
+        }
 
     def combos(self, top: int) -> list[Combo]:
         """The most probable genotypes with their chances; equal ones in the order of the genotypes."""
@@ -87,7 +95,7 @@ class OpenIdentification:
     def _best_of(self, part: Searched, top: int) -> list[Combo]:
         least = part.chances[min(len(part.chances), top) - 1] - 10.0**-TIE_DIGITS
         rows = np.flatnonzero(part.chances >= max(least, 1e-300))
-        return _best([(_genotype(part, int(row)), float(part.chances[row])) for row in rows], top)
+        return _best([combo for row in rows for combo in _genotypes(part, int(row), top)], top)
 
     def proven_combos(self, top: int) -> int:
         """How many of the first combinations are proven to be the most probable ones of all."""
@@ -104,26 +112,28 @@ class OpenIdentification:
 
     def _gain(self, trait: str, stage: str) -> float:
         rules = rules_of(self.catalogue, trait, stage)
-        named = {condition.locus or self.catalogue.genes[condition.gene or ""].locus for condition in rules.conditions}
-        loci, states, weights = self._cases(named & self._place_of.keys())
+        loci, states, weights = self._cases(kinds_of(self.catalogue, [rules]))
         shown = FactorMaker(self.catalogue, loci).look(trait, rules).shown(states)
         r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
         return information_bits(weights, r * shown + (1 - r) / shown.shape[1])
 
-    def _cases(self, named: set[str]) -> tuple[list[LocusStates], States, Floats]:
-        """What the animal may have at some loci: (cases, loci), with chances. The least probable are left out where too many."""
+    def _cases(self, kinds: Mapping[str, KindOf]) -> tuple[list[LocusStates], States, Floats]:
+        """What the animal may have at some loci, as far as a look tells it apart: (cases, loci), with chances.
+
+        The least probable cases are left out where there are too many.
+        """
         loci: list[LocusStates] = []
         states, weights = np.zeros((1, 0), dtype=np.int8), np.ones(1)
         for part in self.parts:
-            places = [place for place, at in enumerate(part.loci) if at.locus in named]
+            places = [place for place, at in enumerate(part.loci) if at.whole.locus in kinds]
             if places:
-                loci += [part.loci[place] for place in places]
-                own, shares = _restricted(part, places)
+                told = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
+                loci += [one.states for one in told]
+                own, shares = _likeliest(*_told_apart(part, places, told), most=max(1, MOST_PAIRS // len(weights)))
                 rows, others = np.divmod(np.arange(len(weights) * len(shares)), len(shares))
-                weights = weights[rows] * shares[others]
-                kept = np.sort(np.argsort(-weights, kind="stable")[:MOST_CASES])
-                states = np.concatenate([states[rows[kept]], own[others[kept]]], axis=1)
-                weights = weights[kept] / weights[kept].sum()
+                states, weights = _likeliest(
+                    np.concatenate([states[rows], own[others]], axis=1), weights[rows] * shares[others]
+                )
         return loci, states, weights
 
     def surprises(self) -> list[Surprise]:
@@ -138,23 +148,71 @@ class OpenIdentification:
         return sorted(found, key=lambda surprise: surprise.expected)
 
 
-def _genotype(part: Searched, row: int) -> Genotype:
-    states = zip(part.loci, part.states[row], strict=True)
-    return {at.locus: list(at.genotypes[int(state)]) for at, state in states if at.genotypes[int(state)]}
+def _genotypes(part: Searched, row: int, top: int) -> list[Combo]:
+    """The most probable genotypes that one searched row stands for."""
+    found: list[Combo] = [({}, float(part.chances[row]))]
+    for at, kind in zip(part.loci, part.states[row], strict=True):
+        members = list(zip(at.members[int(kind)], at.shares[int(kind)], strict=True))
+        if len(members) == 1:
+            found = [(_with(genotype, at.whole, members[0][0]), chance) for genotype, chance in found]
+        else:
+            found = _best(
+                [
+                    (_with(genotype, at.whole, member), chance * float(share))
+                    for genotype, chance in found
+                    for member, share in members
+                ],
+                top,
+            )
+    return found
+
+
+def _with(genotype: Genotype, locus: LocusStates, state: int) -> Genotype:
+    alleles = locus.genotypes[state]
+    return genotype | {locus.locus: list(alleles)} if alleles else genotype
 
 
 def _best(combos: list[Combo], top: int) -> list[Combo]:
     return sorted(combos, key=lambda row: (-round(row[1], TIE_DIGITS), sorted(row[0].items())))[:top]
 
 
-def _restricted(part: Searched, places: list[int]) -> tuple[States, Floats]:
-    """A part's posterior at some of its loci: (cases, places) and chances."""
-    sizes = [len(part.loci[place].genotypes) for place in places]
-    codes = np.ravel_multi_index([part.states[:, place].astype(np.intp) for place in places], sizes)
-    cases, which = np.unique(codes, return_inverse=True)
-    shares = np.bincount(which, weights=part.chances)
-    states = np.stack(np.unravel_index(cases, sizes), axis=1).astype(np.int8)
-    return states, np.asarray(shares)
+def _told_apart(part: Searched, places: Sequence[int], told: Sequence[MergedStates]) -> tuple[States, Floats]:
+    """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places) and chances."""
+    states, shares = _cases_of(*_likeliest(part.states[:, places], part.chances))
+    for column, (place, finer) in enumerate(zip(places, told, strict=True)):
+        at = part.loci[place]
+        kind = {member: number for number, members in enumerate(finer.members) for member in members}
+        position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}
+        table = np.zeros((len(at.members), len(finer.members)))
+        for number in range(len(at.members)):
+            for found, share in at.shares_of(position.__getitem__, number).items():
+                table[number, found] = share
+        rows, kinds = np.nonzero(table[states[:, column]])
+        weights = shares[rows] * table[states[rows, column], kinds]
+        states = states[rows]
+        states[:, column] = kinds
+        states, shares = _likeliest(states, weights)
+    return _cases_of(states, shares)
+
+
+def _cases_of(states: States, weights: Floats) -> tuple[States, Floats]:
+    """Equal rows added up."""
+    code, size = np.zeros(len(states), dtype=np.int64), 1
+    for column in states.T:
+        if size > MOST_CODES:
+            ranks, code = np.unique(code, return_inverse=True)
+            code, size = code.reshape(-1), len(ranks)
+        code = code * (int(column.max(initial=0)) + 1) + column
+        size *= int(column.max(initial=0)) + 1
+    _, first, which = np.unique(code, return_index=True, return_inverse=True)
+    return states[first], np.asarray(np.bincount(which.reshape(-1), weights=weights), dtype=np.float64)
+
+
+def _likeliest(states: States, weights: Floats, most: int = MOST_CASES) -> tuple[States, Floats]:
+    if len(weights) <= most:
+        return states, weights
+    kept = np.sort(np.argsort(-weights, kind="stable")[:most])
+    return states[kept], weights[kept] / weights[kept].sum()
 
 
 def open_answer(
