@@ -95,7 +95,8 @@ def random_animal(r: random.Random, catalogue: Json, *, sire: bool) -> Json:
             entry = _entry(r, gene["id"], most=2 - taken)
             room[gene["locus"]] = taken + (entry["copies"] if isinstance(entry["copies"], int) else 2)
             if sire and gene["locus"] == "S":
-                entry["on"] = r.choice(["X", "Y", {"X": 0.3, "Y": 0.7}, {"X": "1/4", "Y": "3/4"}])
+                sure = ["X", "Y"] if taken == 0 else []  # two that surely sit on one chromosome could not be
+                entry["on"] = r.choice([*sure, {"X": 0.3, "Y": 0.7}, {"X": "1/4", "Y": "3/4"}])
             animal["genes"].append(entry)
     if catalogue["linkage"] and r.random() < 0.5:
         animal["phase"] = [{"loci": catalogue["linkage"][0]["loci"], "together": r.random() < 0.5}]
