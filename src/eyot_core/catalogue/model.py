@@ -126,9 +126,9 @@ class Mask:
         return self.hide | self.show.keys()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Catalogue:
-    """Everything that is known of genes and of what they show.
+    """Everything that is known of genes and of what they show. Two catalogues are the same only if they are one object.
 
     ``document`` is the JSON form it was read from (with the words, welfare notes and standing that only people read).
     """

@@ -23,9 +23,14 @@ def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:
     x0, y0 = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
     fx, fy = x - x0, y - y0
     fx, fy = fx * fx * (3 - 2 * fx), fy * fy * (3 - 2 * fy)
-    top = hashed(x0, y0, seed) * (1 - fx) + hashed(x0 + 1, y0, seed) * fx
-    bottom = hashed(x0, y0 + 1, seed) * (1 - fx) + hashed(x0 + 1, y0 + 1, seed) * fx
-    return np.asarray(2 * (top * (1 - fy) + bottom * fy) - 1)
+    left, low = int(x0.min()), int(y0.min())
+    wide, high = int(x0.max()) - left + 2, int(y0.max()) - low + 2
+    lattice = hashed(*np.meshgrid(np.arange(left, left + wide), np.arange(low, low + high)), seed).ravel()
+    at = (y0 - low) * wide + (x0 - left)
+    first, second = lattice[at], lattice[at + wide]
+    top = first + (lattice[at + 1] - first) * fx
+    bottom = second + (lattice[at + wide + 1] - second) * fx
+    return np.asarray(2 * (top + (bottom - top) * fy) - 1)
 
 
 def smoothstep(low: float, high: float, x: Floats) -> Floats:

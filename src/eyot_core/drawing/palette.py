@@ -26,7 +26,7 @@ GROUND = {
     "absent": (248, 238, 222),
 }
 HUE = {
-    "yellow": (1.1, 1.02, 0.7),
+    "yellow": (1.06, 1.01, 0.8),
     "orange": (1.12, 0.9, 0.68),
     "grey": (0.9, 0.95, 1.06),
     "purple": (1.0, 0.88, 1.08),
@@ -65,8 +65,26 @@ class Palette:
     white: Floats
 
 
-def palette_for(looks: Mapping[str, str]) -> Palette:
-    """The colours that these levels ask for."""
+def palette_for(looks: Mapping[str, str], stage: str = "shed") -> Palette:
+    """The colours that these levels ask for at a stage."""
+    plain = _plain_palette(looks)
+    return Palette(**{name: aged(colour, stage) for name, colour in vars(plain).items()})
+
+
+def aged(colours: Floats, stage: str) -> Floats:
+    """What the stage does to colours, (…, 3): wet is deeper, blue is milky and dull, old is browner."""
+    grey = colours @ LUMINANCE
+    grey = grey[..., np.newaxis]
+    if stage == "blue":
+        return np.asarray(0.62 * (grey + 0.4 * (colours - grey)) + np.array([0.085, 0.092, 0.1]))
+    if stage in ("egg", "wet"):
+        return np.asarray((grey + 0.75 * (colours - grey)) * np.array([0.86, 0.8, 0.82]))
+    if stage == "adult":
+        return np.asarray((grey + 0.85 * (colours - grey)) * np.array([0.95, 0.92, 0.88]))
+    return colours
+
+
+def _plain_palette(looks: Mapping[str, str]) -> Palette:
     lightness = LIGHTNESS[looks["lightness"]]
     hue = np.array(HUE.get(looks["body_hue"], (1.0, 1.0, 1.0)))
     chroma = CHROMA[looks["yellow_kept"]]
@@ -76,6 +94,8 @@ def palette_for(looks: Mapping[str, str]) -> Palette:
         return np.asarray(np.clip((grey + (colour * hue - grey) * chroma) * gain, 0, 0.95))
 
     lobe, ground = linear(LOBE[looks["lobe_tone"]]), linear(GROUND[looks["dark_pigment"]])
+    if looks["body_hue"] in ("yellow", "orange") and looks["lobe_tone"] == "tan":
+        lobe = 0.4 * lobe + 0.6 * linear(LOBE[looks["body_hue"]])
     if looks["contrast"] == "low":
         ground = ground + 0.25 * (lobe - ground)
     pale = linear((236, 214, 164))

@@ -15,7 +15,7 @@ from scipy.ndimage import gaussian_filter, map_coordinates
 from scipy.spatial import cKDTree
 
 from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
-from eyot_core.drawing.palette import linear, to_srgb
+from eyot_core.drawing.palette import aged, linear, to_srgb
 from eyot_core.drawing.skin import skin_colours
 
 PROFILE = PchipInterpolator(
@@ -116,17 +116,6 @@ def _shaded(looks: Mapping[str, str], seed: int, seen: _Seen, gloss: float) -> F
     return np.asarray(albedo * shade[:, None] + glint[:, None])
 
 
-def _aged(colours: Floats, stage: str) -> Floats:
-    """What the stage does to the colours: wet is deeper, blue is milky and dull."""
-    if stage == "blue":
-        grey = colours.mean(axis=1, keepdims=True)
-        return np.asarray(0.62 * (grey + 0.4 * (colours - grey)) + np.array([0.085, 0.092, 0.1]))
-    if stage in ("egg", "wet"):
-        grey = colours.mean(axis=1, keepdims=True)
-        return np.asarray((grey + 0.75 * (colours - grey)) * np.array([0.86, 0.8, 0.82]))
-    return colours
-
-
 def table_photo(
     looks: Mapping[str, str], seed: int, stage: str, width: int = 1000, height: int = 750
 ) -> np.typing.NDArray[np.uint8]:
@@ -143,7 +132,7 @@ def table_photo(
     scene *= (1 - 0.42 * shadow)[..., None]
     card = (xx > 0.87 * width) & (yy > 0.83 * height)
     scene[card] = CARD
-    scene[seen.inside] = _aged(_shaded(looks, seed, seen, 1.0 if stage != "blue" else 0.3), stage)
+    scene[seen.inside] = aged(_shaded(looks, seed, seen, 1.0 if stage != "blue" else 0.3), stage)
     return to_srgb(scene + random.normal(0, 0.006, scene.shape))
 
 
@@ -182,7 +171,7 @@ def _through_window(scene: Floats, looks: Mapping[str, str], seed: int, random: 
     aside = 0.16 * width * np.array([np.cos(seed), np.sin(seed)])
     seen = _seen(Body(coil.line + aside, coil.tangent, coil.half_width), hole < 1.1)
     inner = np.ones_like(scene) * linear((58, 36, 28))
-    inner[seen.inside] = _aged(_shaded(looks, seed, seen, 2.2), "egg")
+    inner[seen.inside] = aged(_shaded(looks, seed, seen, 2.2), "egg")
     film = smoothstep(0.5, 0.95, 0.5 + 0.5 * smooth_noise(xx / 130, yy / 130, seed + 6))[..., None]
     inner = inner + (linear((206, 176, 128)) - inner) * (0.16 * film)
     inner *= (0.55 + 0.45 * smoothstep(1.0, 0.72, hole))[..., None]

@@ -8,16 +8,35 @@ from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.traits import Genotype, chances_of_look
 
+TELLING = 0.28
+LIFTED = 2.5
+
 
 def chances_of_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, Floats]:
     """P(level | genotype, stage) for every trait, shape (levels,). ``genotype``: non-wild alleles by locus."""
-    return {trait: chances_of_look(catalogue, trait, stage, genotype) for trait in catalogue.traits}
+    return {trait: chances_of_look(catalogue, trait, genotype, (stage,))[0] for trait in catalogue.traits}
 
 
 def likeliest_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, str]:
     """The most probable level of every trait."""
     found = chances_of_looks(catalogue, genotype, stage)
     return {trait: catalogue.traits[trait].levels[int(chances.argmax())].id for trait, chances in found.items()}
+
+
+def telling_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, str]:
+    """The look that a drawing should show: the most probable level, but rather than a level that normals show most, another
+    that has at least ``TELLING`` and is ``LIFTED`` times as likely as in a normal animal.
+
+    A pastel is drawn yellow though its lobes are as likely tan: it is by the yellow that keepers know it.
+    """
+    found, normal = chances_of_looks(catalogue, genotype, stage), chances_of_looks(catalogue, {}, stage)
+    told = {}
+    for trait, chances in found.items():
+        least = max(TELLING, 1.25 / len(chances))  # a look that is covered is as likely one way as another
+        telling = np.where((chances >= least) & (chances >= LIFTED * normal[trait]), chances, 0)
+        best = int(telling.argmax() if telling.max() > 0 else chances.argmax())
+        told[trait] = catalogue.traits[trait].levels[best].id
+    return told
 
 
 def drawn_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:

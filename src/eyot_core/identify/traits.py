@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
@@ -66,6 +67,7 @@ class Rules:
             yield from when
 
 
+@lru_cache(maxsize=4096)
 def rules_of(catalogue: Catalogue, trait: str, stage: str) -> Rules:
     """The rules of a catalogue that speak of a trait at a stage."""
     effects = [rule for rule in catalogue.effects_on[trait] if stage in rule.stages]
@@ -75,9 +77,22 @@ def rules_of(catalogue: Catalogue, trait: str, stage: str) -> Rules:
     return Rules(effects, dilutions, masks)
 
 
-def chances_of_look(catalogue: Catalogue, trait: str, stage: str, genotype: Genotype) -> Floats:
-    """P(level | genotype, stage) of one known genotype (non-wild alleles by locus), shape (levels,)."""
-    return _chances(catalogue, trait, rules_of(catalogue, trait, stage), _OneAnimal(catalogue, genotype))
+def chances_of_look(catalogue: Catalogue, trait: str, genotype: Genotype, stages: Sequence[str]) -> list[Floats]:
+    """P(level | genotype) of one known genotype (non-wild alleles by locus) at some stages, shape (levels,) each."""
+    animal = _OneAnimal(catalogue, genotype)
+    effects = [rule for rule in catalogue.effects_on[trait] if animal.has(rule.when)]
+    pushed = {rule.own_gene for rule in effects}
+    dilutions = [rule for rule in catalogue.dilutions_on[trait] if rule.gene in pushed and animal.has(rule.when)]
+    masks = [rule for rule in catalogue.masks_on[trait] if animal.has(rule.when)]
+    made: dict[tuple[int, ...], Floats] = {}
+    found = []
+    for stage in stages:
+        now = [[rule for rule in kind if stage in rule.stages] for kind in (effects, dilutions, masks)]
+        key = tuple(id(rule) for kind in now for rule in kind)
+        if key not in made:
+            made[key] = _chances(catalogue, trait, Rules(*now), animal)  # type: ignore[arg-type]
+        found.append(made[key])
+    return found
 
 
 class Room(Protocol):
@@ -97,9 +112,11 @@ class _OneAnimal:
     genotype: Genotype
     shape: tuple[int, ...] = ()
 
+    def has(self, when: When) -> bool:
+        return all(one.holds_in(self.genotype.get(self.catalogue.locus_of(one), ())) for one in when)
+
     def holds(self, when: When) -> Bools:
-        found = all(one.holds_in(self.genotype.get(self.catalogue.locus_of(one), ())) for one in when)
-        return np.asarray(found, dtype=bool)
+        return np.asarray(self.has(when), dtype=bool)
 
 
 class TraitModel:

@@ -1,0 +1,60 @@
+"""The JSON forms of drawings: a genotype or the levels of looks in, SVG out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from eyot_core.catalogue.model import STAGES, Catalogue
+from eyot_core.drawing.plate import plate, strip
+from eyot_core.genetics.genotypes import genotype_from
+from eyot_core.identify.looks import drawn_looks, telling_looks
+from eyot_core.reading import Node
+
+DRAWINGS: dict[str, Callable[..., str]] = {"plate": plate, "strip-drawing": strip}
+KEYS = ("genotype", "looks", "stage", "seed", "range", "as", "catalogue")
+SEED = 11
+MOST = 12
+
+
+def drawing_answer(kind: str, node: Node, catalogue: Catalogue) -> dict[str, Any] | str:
+    """The answer of ``plate`` and ``strip-drawing``: the SVG text itself, or the looks with their drawings as JSON.
+
+    ``range``: so many typical siblings, their looks drawn at random from what the genotype shows, each with marks of its own.
+    """
+    node.object([], KEYS)
+    if node.has("genotype") == node.has("looks"):
+        raise node.wrong("a drawing takes either a genotype or looks")
+    stage = node.child("stage").choice(STAGES) if node.has("stage") else "shed"
+    seed = node.child("seed").whole(0) if node.has("seed") else SEED
+    found = [
+        {"looks": looks, "svg": DRAWINGS[kind](looks, seed + number, stage)}
+        for number, looks in enumerate(_animals(node, catalogue, stage, seed))
+    ]
+    form = node.child("as").choice(["svg", "json"]) if node.has("as") else "svg"
+    if form == "svg":
+        if len(found) > 1:
+            raise node.child("as").wrong("several drawings come as json")
+        return str(found[0]["svg"])
+    return {"stage": stage, "drawings": found}
+
+
+def _animals(node: Node, catalogue: Catalogue, stage: str, seed: int) -> list[dict[str, str]]:
+    if node.has("looks"):
+        return [_told_looks(node.child("looks"), catalogue)]
+    genotype = genotype_from(node.child("genotype"), catalogue)
+    if not node.has("range"):
+        return [telling_looks(catalogue, genotype, stage)]
+    count = node.child("range").whole(1, MOST)
+    return [drawn_looks(catalogue, genotype, stage, np.random.default_rng([seed, n])) for n in range(count)]
+
+
+def _told_looks(node: Node, catalogue: Catalogue) -> dict[str, str]:
+    """The levels given; looks that are left out show what normal animals show."""
+    found = {trait.id: trait.levels[0].id for trait in catalogue.traits.values()}
+    for trait, entry in node.items():
+        Node(trait, entry.at).choice(catalogue.traits, "a look")
+        found[trait] = entry.choice(list(catalogue.traits[trait].level_index), f"a level of {trait}")
+    return found

@@ -1,0 +1,324 @@
+"""The marks of one animal as fields over the skin: the same for strips, plates and simulated photos.
+
+Units: x = 13·u half-girths along the body (u: snout 0, tail tip 1), v around it (spine 0, belly midline ±1), y = |v|.
+The pattern is a signed distance, negative in the pale marks and positive in the dark ground.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
+
+LENGTH = 13.0
+HEAD_END = 0.062
+LOBES = 24
+BASE = 0.74
+RAISED = {"web": 0.34, "pin": 0.32, "double": 0.32, "lateral": 0.3, "none": 0.3}
+WAVES = {"web": 0.14, "pin": 0.05, "double": 0.06, "lateral": 0.05, "none": 0.07}
+REDUCED = {"normal": 0.0, "busy": 0.02, "reduced": -0.035, "strong_reduced": -0.08, "patternless": -2.0}
+STEMS = {"attached": 1.0, "mixed": 0.5, "floating": 0.06, "absent": 0.0}
+SPOTS = {"none": 0, "one": 1, "two": 2, "many": 5}
+BANDS = {"normal": 0.12, "some": 0.4, "strong": 0.8, "zigzag": 0.6}
+WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
+SIDE_WHITE = {"none": 0.0, "low": 0.3, "mid": 0.5, "high": 0.82}
+Looks = Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One lobe: its middle, its half-axes, and what hangs on it."""
+
+    x: float
+    y: float
+    rx: float
+    ry: float
+    stem: bool
+    joined: bool
+    over_back: bool
+    spots: tuple[tuple[float, float, float], ...]
+
+
+@dataclass(frozen=True)
+class Line:
+    """A thin dark line: points (n, 2) in (x, v) and its width in half-girths."""
+
+    points: Floats
+    width: float
+
+
+def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
+    """The lobes of one flank, nose to tail."""
+    if "absent" in (looks["lobe_attach"], looks["lobe_shape"]):
+        return []
+    shape = looks["lobe_shape"]
+    width = {"tall": 0.68, "keyhole": 1.08, "joined": 1.1}.get(shape, 1.0)
+    height = {"tall": 1.3, "keyhole": 1.12}.get(shape, 1.0)
+    wander = 0.3 if looks["pattern_order"] in ("scrambled", "granite") or shape == "broken" else 0.12
+    wander = 0.03 if looks["pattern_order"] == "uniform" else wander
+    found = []
+    for k, x in enumerate(_places(wander, random)):
+        taper = 1 - 0.3 * (k / LOBES) ** 3
+        rx = 0.2 * width * taper * (1 + random.normal(0, 1.4 * wander))
+        ry = 0.21 * height * (1 + random.normal(0, wander))
+        y = 0.38 + random.normal(0, 0.03 + wander / 5)
+        stem = random.random() < STEMS[looks["lobe_attach"]]
+        joined = random.random() < (0.75 if shape == "joined" else 0.08)
+        over_back = random.random() < BANDS[looks["banding"]]
+        found.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, _spots(looks["lobe_spots"], rx, ry, random)))
+    return found
+
+
+def _places(wander: float, random: np.random.Generator) -> list[float]:
+    """Middles of the lobes; they stand closer towards the tail."""
+    even = np.linspace(0, 1, LOBES + 1)[:-1] + 0.5 / LOBES
+    along = 0.95 + (LENGTH - 1.15) * even * (1.12 - 0.12 * even)
+    return [float(x + random.normal(0, wander * (LENGTH - 1.2) / LOBES)) for x in along]
+
+
+def _spots(kind: str, rx: float, ry: float, random: np.random.Generator) -> tuple[tuple[float, float, float], ...]:
+    if kind == "one":
+        return ((0.0, 0.0, 0.062),)
+    if kind == "two":
+        return tuple((random.normal(0, 0.15) * rx, side * 0.5 * ry, random.uniform(0.032, 0.06)) for side in (-1, 1.3))
+    count = SPOTS[kind]
+    reach = [(random.uniform(-0.75, 0.75) * rx, random.uniform(-0.8, 0.9) * ry) for _ in range(count)]
+    return tuple((x, y, random.uniform(0.025, 0.055)) for x, y in reach)
+
+
+def joined_smoothly(a: Floats, b: Floats, k: float) -> Floats:
+    """Smooth minimum with blend width ``k``."""
+    h = np.clip(0.5 + 0.5 * (b - a) / k, 0, 1)
+    return np.asarray(b + (a - b) * h - k * h * (1 - h))
+
+
+def capsule(x: Floats, y: Floats, start: tuple[float, float], end: tuple[float, float], radius: float) -> Floats:
+    """Distance to a thick line."""
+    dx, dy = end[0] - start[0], end[1] - start[1]
+    t = np.clip(((x - start[0]) * dx + (y - start[1]) * dy) / (dx * dx + dy * dy + 1e-12), 0, 1)
+    return np.asarray(np.hypot(x - start[0] - t * dx, y - start[1] - t * dy) - radius)
+
+
+def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
+    """D on a grid: ``x`` (columns,) ascending, ``v`` (rows,); shape (rows, columns)."""
+    xx, vv = np.meshgrid(x, v)
+    y = np.abs(vv)
+    wild = 1.7 if looks["pattern_order"] == "scrambled" else 1.0
+    fade = wild * np.clip(y * 4, 0, 1)
+    wx = xx + 0.075 * fade * smooth_noise(xx * 2.2, vv * 2.2, seed) + 0.018 * smooth_noise(xx * 7, vv * 7, seed + 1)
+    wy = (
+        y
+        + 0.06 * fade * smooth_noise(xx * 2.2 + 50, vv * 2.2, seed + 2)
+        + 0.016 * smooth_noise(xx * 7, vv * 7 + 9, seed + 3)
+    )
+    distance = np.empty_like(xx)
+    for side, rows in ((0, v < 0), (1, v >= 0)):
+        if rows.any():
+            marks = marks_of(looks, np.random.default_rng([seed, side]))
+            distance[rows] = _flank_distance(wx[rows], wy[rows], looks, marks, seed + side, x)
+    distance = np.minimum(distance, _back_marks(wx, wy, looks, seed))
+    return _ordered(distance, xx, vv, looks, seed) + pattern_shift(looks)
+
+
+def _ordered(distance: Floats, x: Floats, v: Floats, looks: Looks, seed: int) -> Floats:
+    """What a busy, broken or speckled pattern does to the marks."""
+    if looks["pattern_order"] == "granite":
+        return np.asarray(0.25 * distance + 0.09 * smooth_noise(x * 9, v * 9, seed + 71) + 0.03)
+    if looks["pattern_amount"] == "busy" or looks["lobe_shape"] == "broken":
+        return np.asarray(
+            np.maximum(
+                distance,
+                0.15 * smooth_noise(x * 4.2, v * 5, seed + 73) - (0.125 if looks["lobe_shape"] == "joined" else 0.08),
+            )
+        )
+    return distance
+
+
+def pattern_shift(looks: Looks) -> float:
+    """How far the pattern gives way: to the pale field, but in a dark animal to the dark ground."""
+    if looks["pattern_amount"] == "patternless" and looks["lightness"] in ("darker", "very_dark"):
+        return -REDUCED["patternless"]
+    if looks["flank_lines"] != "none" and "absent" in (looks["lobe_attach"], looks["lobe_shape"]):
+        return min(0.0, REDUCED[looks["pattern_amount"]] + 0.08)  # the thin lines are what is left
+    return REDUCED[looks["pattern_amount"]]
+
+
+def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed: int, columns: Floats) -> Floats:
+    """D for one flank; ``columns``: where the columns of the warped grid lay before."""
+    distance = _base(x, looks, bool(marks), seed) - y
+    for k, mark in enumerate(marks):
+        near = np.flatnonzero(np.abs(columns - mark.x) < 1.1)
+        if not len(near):
+            continue
+        part = slice(near[0], near[-1] + 1)
+        following = marks[k + 1] if k + 1 < len(marks) else None
+        own = _lobe(x[:, part], y[:, part], mark, following)
+        distance[:, part] = joined_smoothly(own, distance[:, part], 0.15 if mark.stem else 0.02)
+    for mark in marks:
+        near = np.flatnonzero(np.abs(columns - mark.x) < 0.6)
+        for sx, sy, size in mark.spots if len(near) else ():
+            part = slice(near[0], near[-1] + 1)
+            hole = size - np.hypot((x[:, part] - mark.x - sx) * 1.15, y[:, part] - mark.y - sy)
+            distance[:, part] = np.maximum(distance[:, part], hole)
+    return distance
+
+
+def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
+    """Where the pale field of the flank begins, from the belly upwards: with flames, or with the edge of a dark back."""
+    flames = {"none": 0.0, "some": 0.13, "strong": 0.24}[looks["flank_flames"]]
+    spikes = np.clip(smooth_noise(x * 3.1, x * 0 + 3.7, seed + 5), 0, 1) ** 1.5
+    if lobed:
+        return np.asarray((BASE if looks["lobe_attach"] != "floating" else BASE + 0.04) - flames * spikes)
+    kind = looks["flank_lines"]
+    narrow = {"narrow": 0.7, "wide": 1.3}.get(looks["dorsal_width"], 1.0)
+    waves = smooth_noise(x * 1.6, x * 0 + 3.3, seed + 6) + 0.5 * smooth_noise(x * 4.1, x * 0 + 8.3, seed + 7)
+    teeth = 0.0
+    if kind == "none" and looks["pattern_amount"] in ("normal", "reduced", "busy"):
+        teeth = 0.3 * np.clip(smooth_noise(x * 3.4, x * 0 + 5.3, seed + 9) - 0.35, 0, 1)
+    return np.asarray(RAISED[kind] * narrow + WAVES[kind] * waves + teeth)
+
+
+def _lobe(px: Floats, py: Floats, mark: Mark, following: Mark | None) -> Floats:
+    own = (np.hypot((px - mark.x) / mark.rx, (py - mark.y) / mark.ry) - 1) * min(mark.rx, mark.ry)
+    if mark.stem:
+        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x, 0.85), 0.085), 0.07)
+    if mark.over_back:
+        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x + 0.05, -0.2), 0.1), 0.07)
+    if mark.joined and following:
+        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (following.x, following.y), 0.1), 0.07)
+    return np.asarray(own)
+
+
+def _back_marks(x: Floats, y: Floats, looks: Looks, seed: int) -> Floats:
+    """Distance to the pale marks along the spine."""
+    stripe = looks["dorsal_stripe"]
+    width = {"narrow": 0.05, "wide": 0.16}.get(looks["dorsal_width"], 0.085)
+    along = smooth_noise(x * 1.7, x * 0 + 9.1, seed + 11)
+    if stripe == "full" and looks["dorsal_tone"] == "dark":
+        return np.full_like(x, 1.0)
+    if stripe == "full":
+        return np.asarray(y - width * (1 + 0.25 * along))
+    if stripe == "chain":
+        return np.asarray(y - width * (0.2 + 1.2 * np.abs(np.sin(x * 4.5))))
+    if looks["dorsal_tone"] == "light" and looks["dorsal_marks"] != "none":
+        return np.asarray(y - width * (1.1 + 0.7 * along))
+    share = {"partial": -0.2, "none": 0.45}[stripe] - {"few": 0.0, "none": -0.5, "many": 0.25}[looks["dorsal_marks"]]
+    return np.asarray(y - width * smoothstep(share, share + 0.25, along) * 1.2 + 0.02)
+
+
+@dataclass(frozen=True)
+class Fill:
+    """How the dark ground is filled with a paler tone: ``share`` of it, from ``start`` inwards, over ``soft`` half-girths."""
+
+    share: float
+    start: float
+    soft: float
+
+
+def fill_of(looks: Looks) -> Fill:
+    """One rule makes the blush of the flanks, the thin margins of pin lines and of webs."""
+    if looks["flank_lines"] in ("pin", "double"):
+        return Fill(0.9, 0.022, 0.02)
+    if looks["flank_lines"] == "web":
+        return Fill(0.62, 0.03, 0.03)
+    return Fill({"none": 0.0, "slight": 0.14, "strong": 0.8}[looks["flank_blush"]], 0.05, 0.1)
+
+
+def lines_of(looks: Looks, seed: int, side: int) -> list[Line]:
+    """The thin dark lines of one flank (``side`` −1 or 1), nose to tail."""
+    random = np.random.default_rng([seed, 41, side + 1])
+    kind = looks["flank_lines"]
+    found: list[Line] = []
+    if kind == "lateral":
+        found += [_lengthwise(y, side, random, seed) for y in (0.36, 0.56)]
+    bare = looks["pattern_amount"] in ("strong_reduced", "patternless")
+    if bare and looks["dorsal_stripe"] in ("full", "partial") and looks["dorsal_tone"] != "dark" and kind == "none":
+        found.append(_lengthwise(0.16, side, random, seed))  # what is left of the dark beside the stripe
+    if kind in ("pin", "double", "web"):
+        count = {"pin": 10, "double": 18, "web": 34}[kind]
+        for x in np.sort(random.uniform(1.1, LENGTH - 0.8, count)):
+            found.append(_upright(float(x), side, kind, random))
+            if kind == "web" and random.random() < 0.5:
+                found.append(_branch(found[-1], random))
+    return found
+
+
+def _upright(x: float, side: int, kind: str, random: np.random.Generator) -> Line:
+    low = random.uniform(0.42, 0.74 if kind == "web" else 0.66)
+    y = np.linspace(0.2, low, 6)
+    bend = np.cumsum(random.normal(0, 0.035, 6)) + random.normal(0, 0.1) * (y - 0.2)
+    return Line(np.stack([x + bend, side * y], axis=1), random.uniform(0.012, 0.03))
+
+
+def _branch(line: Line, random: np.random.Generator) -> Line:
+    start = line.points[2]
+    reach = np.linspace(0, 1, 5)[:, np.newaxis] * np.array([random.choice([-1, 1]) * 0.22, np.sign(start[1]) * 0.16])
+    return Line(start + reach + random.normal(0, 0.012, (5, 2)), 0.017)
+
+
+def _lengthwise(y: float, side: int, random: np.random.Generator, seed: int) -> Line:
+    x = np.linspace(0.9, LENGTH - 0.5, 70)
+    wave = 0.03 * smooth_noise(x * 1.1, x * 0 + y * 20, seed + 81)
+    return Line(np.stack([x, side * (y + wave)], axis=1), 0.045)
+
+
+def white_field(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
+    """Positive where the skin is white, about as a distance; grid as in :func:`dark_distance`."""
+    xx, vv = np.meshgrid(x, v)
+    u = xx / LENGTH
+    field = np.maximum(_white_patches(looks, seed, u, vv), _white_sides(looks, seed, xx, np.abs(vv)))
+    if looks["ringer"] != "none":
+        depth = 1.1 if looks["ringer"] == "full" else 0.5
+        wobble = 0.004 * smooth_noise(vv * 6, vv * 0 + 1.5, seed + 91)
+        ring = np.minimum(0.014 - np.abs(u - 0.9 + wobble), 0.03 * (np.abs(vv) - (1 - depth)))
+        field = np.maximum(field, ring)
+    return field
+
+
+def _white_patches(looks: Looks, seed: int, u: Floats, v: Floats) -> Floats:
+    share, layout = WHITE_SHARE[looks["white_share"]], looks["white_layout"]
+    if layout == "none" or (share == 0 and layout != "splash"):
+        return np.full_like(u, -1.0)
+    if layout == "yellow_marks":
+        patches = smooth_noise(u * 16, v * 1.5, seed + 33) - 0.62
+        return np.asarray(np.where(u < HEAD_END, 0.05, -0.4 * patches))
+    if share == 1:
+        return np.ones_like(u)
+    if layout in ("splash", "sides"):
+        limit = {"splash": 0.66}.get(layout, 0.4) - 0.5 * share
+        return np.asarray(0.3 * (smooth_noise(u * 17, v * 2.2, seed + 35) - limit) - 0.2 * (u < HEAD_END))
+    edge = 0.05 * smooth_noise(u * 40, v * 6, seed + 31)
+    field = smooth_noise(u * 5.5 + edge, v * 0.35, seed + 29)
+    along = smooth_noise(np.linspace(0, 5.5, 400), np.zeros(400), seed + 29)
+    limit = float(np.quantile(along[30:], share))
+    return np.asarray(np.where(u < HEAD_END * 1.3, -1.0, 0.3 * (limit - field)))
+
+
+def _white_sides(looks: Looks, seed: int, x: Floats, y: Floats) -> Floats:
+    height = SIDE_WHITE[looks["side_white"]]
+    if height == 0:
+        return np.full_like(x, -1.0)
+    wave = 0.14 * smooth_noise(x * 1.5, x * 0 + 2.5, seed + 95) + 0.07 * smooth_noise(x * 5.5, y * 9, seed + 96)
+    return np.asarray(y - (0.98 - height + wave) - 0.6 * (x < LENGTH * HEAD_END * 1.5))
+
+
+@dataclass(frozen=True)
+class Specks:
+    """Small dark dots: middles (n, 2) in (x, v) and sizes (n,) in half-girths."""
+
+    places: Floats
+    sizes: Floats
+
+
+def specks_of(looks: Looks, seed: int) -> Specks:
+    """Freckles and the pepper of the ground, of both flanks."""
+    random = np.random.default_rng([seed, 51])
+    freckles = {"none": 0, "few": 10, "many": 70}[looks["freckles"]]
+    pepper = 200 if looks["ground_speckle"] == "peppered" else 0
+    count = freckles + pepper
+    places = np.stack([random.uniform(0.9, LENGTH - 0.3, count), random.uniform(-0.8, 0.8, count)], axis=1)
+    sizes = np.concatenate([random.uniform(0.02, 0.045, freckles), random.uniform(0.008, 0.014, pepper)])
+    return Specks(places, sizes)

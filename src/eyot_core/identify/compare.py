@@ -1,0 +1,171 @@
+"""What parts two or more combinations that are mistaken for one another: look by look, stage by stage."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from eyot_core.catalogue.model import STAGES, Catalogue
+from eyot_core.genetics.genotypes import genotype_from
+from eyot_core.genetics.tables import Floats
+from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.traits import Genotype, chances_of_look, entropy_bits
+from eyot_core.reading import Node
+
+DRAWS = 300
+MOST = 4
+WORTH_WAITING = 0.04
+SETTLED = 0.9
+UNTOLD = 0.003
+STRENGTHS = ((0.4, "near-certain"), (0.18, "strong"), (0.07, "usual"), (0.02, "weak hint"))
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One look at one stage: ``bits`` that a sure answer tells of which candidate it is; the likeliest level of each."""
+
+    trait: str
+    stage: str
+    bits: float
+    levels: tuple[str, ...]
+    shares: tuple[float, ...]
+
+    @property
+    def strength(self) -> str:
+        """The bits in keepers' words; empty where the look does not separate."""
+        return next((word for least, word in STRENGTHS if self.bits >= least), "")
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Two to four genotypes, each as likely before a look as the others."""
+
+    catalogue: Catalogue
+    genotypes: tuple[Genotype, ...]
+
+    @cached_property
+    def _answers(self) -> dict[str, dict[str, tuple[Floats, Floats]]]:
+        """By stage and trait: what is shown and what a sure eye answers, (candidates, levels) each."""
+        found: dict[str, dict[str, tuple[Floats, Floats]]] = {stage: {} for stage in STAGES}
+        for trait, entry in self.catalogue.traits.items():
+            shown = [chances_of_look(self.catalogue, trait, genotype, STAGES) for genotype in self.genotypes]
+            for number, stage in enumerate(STAGES):
+                table = np.stack([one[number] for one in shown])
+                r = entry.clarity[stage] * CONFIDENCE["sure"]
+                found[stage][trait] = (table, r * table + (1 - r) / table.shape[1])
+        return found
+
+    @cached_property
+    def by_look(self) -> dict[str, dict[str, Difference]]:
+        """What each look tells, by stage and trait."""
+        return {stage: {trait: self._difference(trait, stage) for trait in self.catalogue.traits} for stage in STAGES}
+
+    def _difference(self, trait: str, stage: str) -> Difference:
+        shown, answers = self._answers[stage][trait]
+        bits = float(entropy_bits(answers.mean(axis=0)) - entropy_bits(answers).mean())
+        ids = [level.id for level in self.catalogue.traits[trait].levels]
+        telling = self._telling(shown)
+        return Difference(
+            trait,
+            stage,
+            max(0.0, bits),
+            tuple(ids[i] for i in telling),
+            tuple(shown[range(len(shown)), telling].tolist()),
+        )
+
+    @staticmethod
+    def _telling(shown: Floats) -> list[int]:
+        """For each candidate the level that stands out against the others; the likeliest where none does."""
+        mean = shown.mean(axis=0)
+        weight = shown * np.log(np.maximum(shown, 1e-12) / np.maximum(mean, 1e-12))
+        best = np.where(weight.max(axis=1) > 0.02, weight.argmax(axis=1), shown.argmax(axis=1))
+        return [int(level) for level in best]
+
+    def differences(self, stage: str) -> list[Difference]:
+        """All looks at a stage, those that separate most first."""
+        return sorted(self.by_look[stage].values(), key=lambda row: -row.bits)
+
+    @cached_property
+    def told_apart(self) -> dict[str, float]:
+        """By stage, the chance to name the right one when every look is answered, by ``DRAWS`` simulated animals of each."""
+        return {stage: self._share_right(stage) for stage in STAGES}
+
+    def _share_right(self, stage: str) -> float:
+        random = np.random.default_rng(7)
+        right = 0.0
+        for truth in range(len(self.genotypes)):
+            logs = np.zeros((DRAWS, len(self.genotypes)))
+            for trait, (_, answers) in self._answers[stage].items():
+                if self.by_look[stage][trait].bits < UNTOLD:
+                    continue
+                cumulated = answers[truth].cumsum()
+                seen = np.minimum(np.searchsorted(cumulated, random.random(DRAWS)), len(cumulated) - 1)
+                logs += np.log(answers[:, seen]).T
+            weights = np.exp(logs - logs.max(axis=1, keepdims=True))
+            right += float((weights[:, truth] / weights.sum(axis=1)).mean())
+        return right / len(self.genotypes)
+
+    @property
+    def best_stage(self) -> str:
+        """The earliest stage at which no later one is worth waiting for."""
+        most = max(self.told_apart.values())
+        return next(stage for stage in STAGES if self.told_apart[stage] >= most - WORTH_WAITING)
+
+    @property
+    def looks_settle_it(self) -> bool:
+        """Do looks alone name the right one in nine of ten, at the best stage?"""
+        return self.told_apart[self.best_stage] >= SETTLED
+
+
+def test_partner(catalogue: Catalogue, locus: str, first: str, second: str) -> tuple[str, float] | None:
+    """The allele of a complex that, paired with either of two others, gives the most different looks; with the part of
+    its animals that the most telling look parts (0 to 1).
+
+    >>> from eyot_core.catalogue import builtin_catalogue
+    >>> test_partner(builtin_catalogue(), "fire", "fire", "vanilla")[0]
+    'fire'
+    """
+    found: list[tuple[float, str]] = []
+    for gene in catalogue.genes_at(locus):
+        pairs = [sorted([gene.id, allele]) for allele in (first, second)]
+        if all(catalogue.genes[name].viability[pair.count(name)] > 0 for pair in pairs for name in pair):
+            tables = [
+                [chances_of_look(catalogue, trait, {locus: pair}, ("shed",))[0] for trait in catalogue.traits]
+                for pair in pairs
+            ]
+            found.append((max(float(np.abs(a - b).sum()) / 2 for a, b in zip(*tables, strict=True)), gene.id))
+    return (max(found)[1], max(found)[0]) if found else None
+
+
+def compare_document(node: Node, catalogue: Catalogue) -> dict[str, Any]:
+    """The answer of ``compare`` for a document; :class:`~eyot_core.errors.InputError` where it is wrong."""
+    node.object(["genotypes"], ["genotypes", "stage", "catalogue"])
+    entries = node.child("genotypes").entries()
+    if not 2 <= len(entries) <= MOST:
+        raise node.child("genotypes").wrong(f"two to {MOST} genotypes can be compared, got {len(entries)}")
+    stage = node.child("stage").choice(STAGES) if node.has("stage") else "shed"
+    return compare_answer(Comparison(catalogue, tuple(genotype_from(entry, catalogue) for entry in entries)), stage)
+
+
+def compare_answer(comparison: Comparison, stage: str) -> dict[str, Any]:
+    """What separates the candidates at a stage, and how far looks can settle it at each."""
+    rows = [row for row in comparison.differences(stage) if row.strength]
+    return {
+        "stage": stage,
+        "separates": [
+            {
+                "trait": row.trait,
+                "bits": row.bits,
+                "strength": row.strength,
+                "levels": list(row.levels),
+                "shares": list(row.shares),
+            }
+            for row in rows
+        ],
+        "told_apart": comparison.told_apart,
+        "best_stage": comparison.best_stage,
+        "looks_settle_it": comparison.looks_settle_it,
+    }
