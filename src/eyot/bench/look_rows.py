@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from eyot_core.drawing.glyphs import glyph
+from eyot_core.drawing.glyphs import COLOURED, glyph
 
 from eyot.bench.judgement import ClutchJudgement, plain, trait_words
 from eyot.bench.models import Look
@@ -35,7 +35,7 @@ class LookRow:
     answer: str
     others: tuple[str, ...]
     suggested: bool
-    drawn: bool
+    coloured: bool
 
 
 def asked(judgement: ClutchJudgement, counted: list[Look], stage: str, suggested: str) -> set[str]:
@@ -90,5 +90,5 @@ def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_i
             f"{look.seen_by.get_username()}: {plain(look.level)}" for look in answers if look.seen_by_id != reader_id
         ),
         suggested=suggested,
-        drawn=all(level.drawing for level in levels),
+        coloured=trait in COLOURED,
     )

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.bench.views import clutch, drawings, hatchling
+from eyot.bench.views import clutch, hatchling
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
@@ -12,5 +12,4 @@ urlpatterns = [
     path("clutches/<slug:code>/<int:number>/looks/<int:look_id>/withdraw/", hatchling.withdraw, name="withdraw"),
     path("clutches/<slug:code>/<int:number>/calls/", hatchling.call, name="call"),
     path("clutches/<slug:code>/<int:number>/photos/", hatchling.photos, name="add-photos"),
-    path("drawings/strip/<str:key>.jpg", drawings.strip, name="strip"),
 ]

@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "eyot.season",
     "eyot.photos",
     "eyot.bench",
+    "eyot.reference",
     "eyot.demo",
 ]
 MIDDLEWARE = [

@@ -8,6 +8,7 @@ urlpatterns = [
     path("", include("eyot.season.urls")),
     path("", include("eyot.photos.urls")),
     path("", include("eyot.bench.urls")),
+    path("", include("eyot.reference.urls")),
 ]
 handler500 = "eyot.shared.views.something_broke"
 handler404 = "eyot.shared.views.not_here"

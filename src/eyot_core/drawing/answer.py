@@ -10,7 +10,7 @@ import numpy as np
 from eyot_core.catalogue.model import STAGES, Catalogue
 from eyot_core.drawing.plate import plate, strip
 from eyot_core.genetics.genotypes import genotype_from
-from eyot_core.identify.looks import drawn_looks, telling_looks
+from eyot_core.identify.looks import telling_looks, typical_looks
 from eyot_core.reading import Node
 
 DRAWINGS: dict[str, Callable[..., str]] = {"plate": plate, "strip-drawing": strip}
@@ -48,7 +48,7 @@ def _animals(node: Node, catalogue: Catalogue, stage: str, seed: int) -> list[di
     if not node.has("range"):
         return [telling_looks(catalogue, genotype, stage)]
     count = node.child("range").whole(1, MOST)
-    return [drawn_looks(catalogue, genotype, stage, np.random.default_rng([seed, n])) for n in range(count)]
+    return [typical_looks(catalogue, genotype, stage, np.random.default_rng([seed, n])) for n in range(count)]
 
 
 def _told_looks(node: Node, catalogue: Catalogue) -> dict[str, str]:

@@ -411,6 +411,12 @@ DRAWN: dict[str, dict[str, str]] = {
 CANT_SEE = _path("o", "M6 11Q18 21 30 11M10 14L7 18M15 16.5L14 20.5M21 16.5L22 20.5M26 14L29 18")
 
 
+COLOURED = frozenset(
+    {"head_hue", "eye_color", "lip_color", "lobe_tone", "belly_color", "body_hue", "yellow_kept", "dark_pigment"}
+)
+"""Looks whose drawings differ by colour alone: their words must stand beside them."""
+
+
 def glyph(trait: str, level: str) -> str:
     """The drawing of one level as SVG text; KeyError if there is no such level."""
     inner = CANT_SEE if level == "unseen" else DRAWN[trait][level]

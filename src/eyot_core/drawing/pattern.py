@@ -131,7 +131,7 @@ def _ordered(distance: Floats, x: Floats, v: Floats, looks: Looks, seed: int) ->
         return np.asarray(
             np.maximum(
                 distance,
-                0.15 * smooth_noise(x * 4.2, v * 5, seed + 73) - (0.125 if looks["lobe_shape"] == "joined" else 0.08),
+                0.15 * smooth_noise(x * 4.2, v * 5, seed + 73) - (0.155 if looks["lobe_shape"] == "joined" else 0.08),
             )
         )
     return distance
@@ -175,9 +175,9 @@ def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
     kind = looks["flank_lines"]
     narrow = {"narrow": 0.7, "wide": 1.3}.get(looks["dorsal_width"], 1.0)
     waves = smooth_noise(x * 1.6, x * 0 + 3.3, seed + 6) + 0.5 * smooth_noise(x * 4.1, x * 0 + 8.3, seed + 7)
-    teeth = 0.0
+    teeth = np.zeros_like(x)
     if kind == "none" and looks["pattern_amount"] in ("normal", "reduced", "busy"):
-        teeth = 0.3 * np.clip(smooth_noise(x * 3.4, x * 0 + 5.3, seed + 9) - 0.35, 0, 1)
+        teeth += 0.3 * np.clip(smooth_noise(x * 3.4, x * 0 + 5.3, seed + 9) - 0.35, 0, 1)
     return np.asarray(RAISED[kind] * narrow + WAVES[kind] * waves + teeth)
 
 

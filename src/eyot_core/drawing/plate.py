@@ -31,7 +31,7 @@ PROFILE = PchipInterpolator(
     [0, 0.012, 0.04, 0.085, 0.13, 0.28, 0.55, 0.78, 0.905, 1], [0.2, 0.43, 0.6, 0.4, 0.5, 0.84, 1, 0.8, 0.42, 0.03]
 )
 STRIP_WIDTH, STRIP_HEIGHT = 1200, 92
-PLATE_WIDTH, PLATE_HEIGHT = 1200, 900
+PLATE_WIDTH, PLATE_HEIGHT = 1200, 842
 NECK = 0.075
 BELLY_FROM = 0.86
 INK = "#1e221f"
@@ -169,7 +169,7 @@ def _captions() -> str:
     told = (
         ("Head from above", 10, 18), ("Head from the side", 640, 18), ("Flank, neck to mid-body", 10, 314),
         ("Flank, mid-body to tail", 10, 470), ("Back, from above", 10, 626), ("Belly", 10, 740),
-        ("Vent and tail, from below", 740, 740), ("Drawing", 1130, 890),
+        ("Vent and tail, from below", 740, 740), ("Drawing", 1130, 18),
     )  # fmt: skip
     return element("g", "".join(words(text, x, y) for text, x, y in told), class_="captions", fill="currentColor")
 

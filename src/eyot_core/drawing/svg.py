@@ -26,7 +26,7 @@ def _text(value: object) -> str:
 
 def path(d: str, **attributes: object) -> str:
     """A path, nothing if it is empty."""
-    return element("path", d=d, **attributes) if d else ""
+    return element("path", "", d=d, **attributes) if d else ""
 
 
 def words(text: str, x: float, y: float, **attributes: object) -> str:

@@ -24,7 +24,9 @@ def region(field: Floats, x: Floats, y: Floats, place: Place, step: float, least
     xs = np.concatenate([[2 * x[0] - x[1]], x, [2 * x[-1] - x[-2]]])
     ys = np.concatenate([[2 * y[0] - y[1]], y, [2 * y[-1] - y[-2]]])
     loops = contourpy.contour_generator(xs, ys, padded).lines(0.0)
-    return "".join(_closed(place(loop), step, least) for loop in loops if len(loop) > 3)
+    return "".join(
+        _closed(place(np.asarray(loop)), step, least) for loop in loops if loop is not None and len(loop) > 3
+    )
 
 
 def _closed(points: Floats, step: float, least: float) -> str:

@@ -20,6 +20,8 @@ MOST = 4
 WORTH_WAITING = 0.04
 SETTLED = 0.9
 UNTOLD = 0.003
+COVERED = 1.3
+TELLING = 0.2
 STRENGTHS = ((0.4, "near-certain"), (0.18, "strong"), (0.07, "usual"), (0.02, "weak hint"))
 
 
@@ -81,12 +83,19 @@ class Comparison:
         """For each candidate the level that stands out against the others; the likeliest where none does."""
         mean = shown.mean(axis=0)
         weight = shown * np.log(np.maximum(shown, 1e-12) / np.maximum(mean, 1e-12))
-        best = np.where(weight.max(axis=1) > 0.02, weight.argmax(axis=1), shown.argmax(axis=1))
+        telling = weight.argmax(axis=1)
+        enough = (weight.max(axis=1) > 0.02) & (shown[range(len(shown)), telling] >= TELLING)
+        best = np.where(enough, telling, shown.argmax(axis=1))
         return [int(level) for level in best]
 
     def differences(self, stage: str) -> list[Difference]:
         """All looks at a stage, those that separate most first."""
         return sorted(self.by_look[stage].values(), key=lambda row: -row.bits)
+
+    def covered(self, trait: str, stage: str) -> bool:
+        """Is the look covered in any candidate, as likely one way as another?"""
+        shown, _ = self._answers[stage][trait]
+        return bool((shown.max(axis=1) <= COVERED / shown.shape[1]).any())
 
     @cached_property
     def told_apart(self) -> dict[str, float]:

@@ -10,6 +10,7 @@ from eyot_core.identify.traits import Genotype, chances_of_look
 
 TELLING = 0.28
 LIFTED = 2.5
+TYPICAL = 2.5
 
 
 def chances_of_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, Floats]:
@@ -37,6 +38,20 @@ def telling_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[
         best = int(telling.argmax() if telling.max() > 0 else chances.argmax())
         told[trait] = catalogue.traits[trait].levels[best].id
     return told
+
+
+def typical_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:
+    """One typical animal's levels: drawn at random by the power ``TYPICAL`` of their chances, so that the rare stays rare.
+
+    Looks are independent in the model, and of 46 of them some would always come out odd.
+    """
+    found = {}
+    for trait, chances in chances_of_looks(catalogue, genotype, stage).items():
+        weights = chances**TYPICAL
+        levels, covered = catalogue.traits[trait].levels, chances.max() <= 1.25 / len(chances)
+        chosen = 0 if covered else int(random.choice(len(weights), p=weights / weights.sum()))
+        found[trait] = levels[chosen].id
+    return found
 
 
 def drawn_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:

@@ -1,0 +1,72 @@
+"""Small marks of the reference: bars by stage, shares, and the ids of looks in keepers' words."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from django import template
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString
+
+from eyot_core.catalogue import builtin_catalogue
+from eyot_core.wording.chances import percent
+
+from eyot.reference.looks import StageMark, words_of
+
+register = template.Library()
+LOOK = re.compile(r"\b([a-z_]+)\.([a-z_]+)\b")
+BARE = re.compile(r"\b[a-z]+_[a-z_]+\b")
+LETTERS = {"egg": "e", "wet": "w", "blue": "b", "shed": "s", "months": "m", "adult": "a"}
+
+
+@register.filter
+def spaced(name: str) -> str:
+    """An id as words."""
+    return name.replace("_", " ")
+
+
+@register.filter
+def look_name(trait: str) -> str:
+    """A look's name in running text."""
+    entry = words_of(builtin_catalogue()).get(trait)
+    return str(entry["name"]).lower() if entry else spaced(trait)
+
+
+@register.filter
+def in_words(text: str) -> str:
+    """A keepers' note with the ids of looks and genes as words: "lobe_tone.brown" becomes "lobe tone brown"."""
+    told = LOOK.sub(lambda found: f"{look_name(found[1])} {spaced(found[2])}", text)
+    return BARE.sub(lambda found: look_name(found[0]), told)
+
+
+@register.simple_tag
+def share(chance: float) -> str:
+    """A share as keepers read it."""
+    return percent(float(chance))
+
+
+@register.simple_tag
+def bar(width: int) -> SafeString:
+    """A bar of 0 to 100."""
+    return format_html(
+        '<svg class="bar" viewBox="0 0 100 10" preserveAspectRatio="none" aria-hidden="true">'
+        '<path class="axis" d="M0 9.5H100"/><rect class="thick" y="1" width="{}" height="8"/></svg>',
+        width,
+    )
+
+
+@register.simple_tag
+def stage_bars(stages: Sequence[StageMark]) -> SafeString:
+    """One small bar for each stage, with its letter; words for readers of text."""
+    told = "; ".join(f"{mark.stage}: {mark.word or 'nothing'}" for mark in stages)
+    bars = format_html_join(
+        "",
+        '<rect class="thick" x="{}" y="{}" width="8" height="{}"/><text x="{}" y="22">{}</text>',
+        ((12 * n, 11 - mark.height, mark.height, 12 * n + 1, LETTERS[mark.stage]) for n, mark in enumerate(stages)),
+    )
+    return format_html(
+        '<svg class="stage-bars" viewBox="0 0 72 24" role="img" aria-label="{}"><path class="axis" d="M0 11.5H70"/>{}</svg>',
+        told,
+        bars,
+    )
