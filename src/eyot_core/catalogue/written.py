@@ -177,7 +177,7 @@ class _Sheet:
             for level, value in node.items():
                 ratios = self._ratios(trait, level, value, trust)
                 when = [{"gene": self.node.child("id").text(), "copies": [1]}]
-                entry = {"when": when, "trait": trait, "level": level, "trust": trust, **ratios}
+                entry = {"when": when, "trait": trait, "level": level, "push": value.number(), "trust": trust, **ratios}
                 self.written.add("markers", entry | {"standing": "disputed"}, self.file, value.at)
 
     def _ratios(self, trait: str, level: str, value: Node, trust: float) -> dict[str, float]:

@@ -1,0 +1,189 @@
+"""A collection's own genes, names and opinions: a small layer over the built-in catalogue.
+
+Every opinion is laid over by itself. One that no longer fits (the catalogue was updated, or another opinion took its
+gene) is left out and told with its reason; it stays in the layer and counts again when it fits.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from copy import deepcopy
+from dataclasses import dataclass
+from typing import Any
+
+from eyot_core.catalogue.model import INHERITANCES, Catalogue
+from eyot_core.catalogue.read import catalogue_from
+from eyot_core.catalogue.written import PUSH_SCALE
+from eyot_core.errors import InputError
+from eyot_core.reading import Node
+
+FORMAT = "eyot-overlay/1"
+ID = re.compile(r"[a-z][a-z0-9_]{0,39}")
+MOST_PUSH = 5.0
+OWN = "keeper"
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Overlaid:
+    """A catalogue with a layer over it. ``left_out``: (place in the layer, reason) of what did not fit."""
+
+    catalogue: Catalogue
+    left_out: tuple[tuple[int, str], ...]
+
+
+def overlaid(base: Catalogue, layer: Node) -> Overlaid:
+    """The catalogue under a layer; :class:`~eyot_core.errors.InputError` only where the document is no layer at all."""
+    layer.object(["format", "opinions"], ["format", "opinions"])
+    layer.child("format").choice([FORMAT])
+    catalogue, left_out = base, []
+    for number, opinion in enumerate(layer.child("opinions").entries()):
+        try:
+            catalogue = with_opinion(catalogue, opinion)
+        except InputError as error:
+            left_out.append((number, f"{error.message} ({error.at})"))
+    return Overlaid(catalogue, tuple(left_out))
+
+
+def with_opinion(catalogue: Catalogue, opinion: Node) -> Catalogue:
+    """The catalogue under one opinion; :class:`~eyot_core.errors.InputError` with its place where it can't be."""
+    opinion.object(["kind"])
+    document = deepcopy(catalogue.document)
+    OPINIONS[opinion.child("kind").choice(OPINIONS)](document, catalogue, opinion)
+    return catalogue_from(Node(document))
+
+
+def _gene(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """A gene that the built-in catalogue lacks: at a locus of its own, or an allele of a known one."""
+    opinion.object(
+        ["kind", "id", "name", "inheritance"], ["kind", "id", "name", "inheritance", "locus", "one", "two", "note"]
+    )
+    gene = opinion.child("id").text()
+    if not ID.fullmatch(gene):
+        raise opinion.child("id").wrong("an id is made of small letters, figures and _, and begins with a letter")
+    if gene in catalogue.genes:
+        raise opinion.child("id").wrong(f"there is a gene {gene!r} already")
+    locus = f"own_{gene}"
+    if opinion.has("locus"):
+        locus = opinion.child("locus").choice(catalogue.loci, "a locus")
+    else:
+        document["loci"].append({"id": locus})
+    inheritance = opinion.child("inheritance").choice(INHERITANCES)
+    entry = {
+        "id": gene,
+        "locus": locus,
+        "inheritance": inheritance,
+        "name": opinion.child("name").text(),
+        "standing": OWN,
+    }
+    document["genes"].append(entry | ({"note": opinion.child("note").text()} if opinion.has("note") else {}))
+    _sheet(document, catalogue, opinion, gene, recessive=inheritance == "recessive")
+
+
+def _sheet(document: Document, catalogue: Catalogue, opinion: Node, gene: str, *, recessive: bool) -> None:
+    one = dict(opinion.child("one").items()) if opinion.has("one") else {}
+    two = dict(opinion.child("two").items()) if opinion.has("two") else {}
+    if recessive and one:
+        raise opinion.child("one").wrong("one copy of a recessive gene shows nothing; give what two copies show")
+    for looks, copies in ((one, 1), (two, 2)):
+        for trait, node in looks.items():
+            applies = [1, 2] if copies == 1 and trait not in two else [copies]
+            document["effects"].append(_effect(catalogue, gene, applies, trait, node))
+
+
+def _effect(catalogue: Catalogue, gene: str, copies: list[int], trait: str, node: Node) -> Document:
+    levels = catalogue.traits[Node(trait, node.at).choice(catalogue.traits, "a look")].level_index
+    push = {}
+    for level, value in node.items():
+        push[Node(level, value.at).choice(levels, f"a level of {trait}")] = (
+            value.number(-MOST_PUSH, MOST_PUSH) * PUSH_SCALE
+        )
+    return {"when": [{"gene": gene, "copies": copies}], "trait": trait, "push": push, "standing": OWN}
+
+
+def _name(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """A gene under another name."""
+    opinion.object(["kind", "gene", "name"], ["kind", "gene", "name"])
+    entry = _entry(document, opinion.child("gene").choice(catalogue.genes, "a gene"))
+    entry |= {"built_in_name": entry.get("name", entry["id"]), "name": opinion.child("name").text()}
+
+
+def _weight(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """More or less weight to one level of one look in one or two copies of a gene."""
+    keys = ["kind", "gene", "copies", "trait", "level", "push"]
+    opinion.object(keys, keys)
+    gene, copies = opinion.child("gene").choice(catalogue.genes, "a gene"), opinion.child("copies").whole(1, 2)
+    trait = opinion.child("trait").choice(catalogue.traits, "a look")
+    push = Node({opinion.child("level").text(): opinion.child("push").value}, opinion.child("push").at)
+    document["effects"].append(_effect(catalogue, gene, [copies], trait, push) | {"rule": OWN})
+
+
+def _switch(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """The other side of a disputed point."""
+    opinion.object(["kind", "dispute"], ["kind", "dispute"])
+    disputes = {entry["id"]: entry for entry in document.get("disputes", []) if "switch" in entry}
+    dispute = disputes[opinion.child("dispute").choice(disputes, "a disputed point that can be switched")]
+    SWITCHES[dispute["switch"]["kind"]](document, dispute["switch"])
+    dispute["switched"] = True
+
+
+def _join(document: Document, switch: Document) -> None:
+    """Genes become alleles of a complex; what counts alleles of the complex goes on counting the old ones."""
+    for gene in switch["genes"]:
+        _entry(document, gene)["locus"] = switch["locus"]
+        for rule in [*document["effects"], *document["dilutions"], *document["masks"]]:
+            if any(one.get("locus") == switch["locus"] for one in rule["when"]):
+                rule["when"] = [*rule["when"], {"gene": gene, "copies": [0]}]
+
+
+def _separate(document: Document, switch: Document) -> None:
+    """Alleles go to loci of their own."""
+    for gene in switch["genes"]:
+        document["loci"].append({"id": f"own_{gene}"})
+        _entry(document, gene)["locus"] = f"own_{gene}"
+
+
+def _same(document: Document, switch: Document) -> None:
+    """Two alleles are one: the second shows just what the first shows."""
+    first, second = switch["genes"]
+    own = [rule for rule in document["effects"] if _is_own(rule, first)]
+    kept = [rule for rule in document["effects"] if not _is_own(rule, second)]
+    document["effects"] = kept + [rule | {"when": [rule["when"][0] | {"gene": second}]} for rule in own]
+    names = "/".join(str(_entry(document, gene).get("name", gene)) for gene in (first, second))
+    for gene in (first, second):
+        _entry(document, gene)["note"] = f"held to be one gene here: {names}"
+
+
+def _is_own(rule: Document, gene: str) -> bool:
+    return len(rule["when"]) == 1 and rule["when"][0].get("gene") == gene
+
+
+def _shows(document: Document, switch: Document) -> None:
+    """One copy of a recessive shows: its carriers' marks become its looks."""
+    for gene in switch["genes"]:
+        _entry(document, gene)["inheritance"] = "incomplete_dominant"
+        for marker in [row for row in document["markers"] if row["when"][0]["gene"] == gene]:
+            push = {marker["level"]: marker["push"] * PUSH_SCALE}
+            document["effects"].append(
+                {"when": marker["when"], "trait": marker["trait"], "push": push, "standing": "disputed"}
+            )
+            document["markers"].remove(marker)
+
+
+def _entry(document: Document, gene: str) -> Document:
+    return next(entry for entry in document["genes"] if entry["id"] == gene)
+
+
+OPINIONS: dict[str, Callable[[Document, Catalogue, Node], None]] = {
+    "gene": _gene,
+    "name": _name,
+    "weight": _weight,
+    "switch": _switch,
+}
+SWITCHES: dict[str, Callable[[Document, Document], None]] = {
+    "join": _join,
+    "separate": _separate,
+    "same": _same,
+    "shows": _shows,
+}
