@@ -9,13 +9,22 @@ import os
 import re
 import statistics
 import tempfile
+import time
 from pathlib import Path
 from unittest import TestCase
 
 from playwright.sync_api import Page, sync_playwright
 
+from eyot_core.identify import compare
+
+from eyot.reference.combinations import combination_page
+from eyot.reference.comparisons import comparison_page
+from eyot.reference.genes import gene_page
+from eyot.reference.templatetags import reference_marks
+from eyot.reference.views import drawings
 from tests.journeys.browser import DESK, FLAGS
 from tests.journeys.test_start import Started
+from tests.web.season_data import SeasonCase
 
 ROUNDS = 12
 LOOKS = {"W-04/4": ("lobe_attach", ("floating", "attached", "mixed")), "W-03/4": ("lightness", ("darker", "normal"))}
@@ -71,3 +80,41 @@ class LookToScreen(TestCase):
             marks.append(page.evaluate(UNTIL_SHOWN, place))
             page.wait_for_load_state("networkidle")
         return [statistics.median(row[name] for row in marks[2:]) for name in ("pressed", "answered", "shown")]
+
+
+class Reference(SeasonCase):
+    """Pages of the reference: computed, and from what is kept."""
+
+    PAGES = (
+        "/reference/genes/enchi/",
+        "/reference/combinations/pastel.enchi.leopard/",
+        "/reference/look-alikes/mojave~leopard~mojave.leopard/",
+        "/reference/look-alikes/fire~vanilla/",
+        "/drawings/strip/ghi.svg",
+        "/drawings/plate/pastel.enchi.svg",
+    )
+
+    def test_pages(self) -> None:
+        self.client.get("/reference/")
+        print("\n| page | computed | kept |\n|---|---|---|")
+        for path in self.PAGES:
+            computed, kept = [], []
+            for _ in range(ROUNDS // 2):
+                forget()
+                computed.append(self.timed(path))
+                kept += [self.timed(path) for _ in range(3)]
+            print(f"| {path} | {statistics.median(computed):.0f} ms | {statistics.median(kept):.0f} ms |")
+
+    def timed(self, path: str) -> float:
+        started = time.perf_counter()
+        self.assertEqual(self.client.get(path).status_code, 200)
+        return (time.perf_counter() - started) * 1000
+
+
+def forget() -> None:
+    """Empties what the reference keeps."""
+    for kept in (
+        *(gene_page, combination_page, comparison_page, reference_marks._rendered, compare._shown_at_all_stages),
+        *(drawings._strip, drawings._plate),
+    ):
+        kept.cache_clear()

@@ -21,11 +21,18 @@ DESK_VIEWS = {
     "clutch": "/clutches/W-04/",
     "pairing": "/clutches/W-07/",
     "bench": "/clutches/W-02/2/",
+    "gene": "/reference/genes/mojave/",
+    "combination": "/reference/combinations/mojave.leopard.black_pastel/",
+    "look-alikes": "/reference/notes/L13/",
 }
 
 
 class Shots(Journey):
     with_photos = True
+
+    def visit(self, page: Page, path: str) -> None:
+        """With patience: server, browser and drawings share one process and two cores here."""
+        page.goto(self.live_server_url + path, timeout=60_000)
 
     def shoot(self, page: Page, name: str) -> None:
         page.wait_for_load_state("networkidle")
@@ -41,11 +48,15 @@ class Shots(Journey):
         lamp = self.member(**DESK, color_scheme="dark")
         self.visit(lamp, "/clutches/W-04/3/")
         self.shoot(lamp, "bench-lamp")
+        self.visit(lamp, "/reference/combinations/pastel.enchi.fire/")
+        self.shoot(lamp, "combination-lamp")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.locator(".looks").scroll_into_view_if_needed()
         phone.evaluate("document.querySelector('.looks').scrollIntoView()")
         self.shoot(phone, "bench-phone")
+        self.visit(phone, "/reference/notes/L03/")
+        self.shoot(phone, "look-alikes-phone")
 
     def look_at_egg_three(self) -> None:
         """The keeper has just seen the white in egg 3."""

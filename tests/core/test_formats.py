@@ -12,17 +12,25 @@ from unittest import TestCase
 from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
 
-from eyot_core.catalogue import STAGES, builtin_document
+from eyot_core.catalogue import STAGES, builtin_catalogue, builtin_document
 from eyot_core.catalogue.model import INHERITANCES
+from eyot_core.catalogue.overlay import overlaid
 from eyot_core.cli import run
 from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.reading import Node
 
 from tests.core.random_documents import random_document
 from tests.core.test_bad_input import BAD_CROSSES, BAD_IDENTIFICATIONS, cross_of, ran
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs/formats"
-EXAMPLES = {"pairing": "cross", "clutch": "identify", "stranger": "identify", "own-catalogue": "identify"}
-ANSWERS = {"cross": "outcomes", "identify": "calls"}
+EXAMPLES = {
+    "pairing": "cross",
+    "clutch": "identify",
+    "stranger": "identify",
+    "own-catalogue": "identify",
+    "look-alikes": "compare",
+}
+ANSWERS = {"cross": "outcomes", "identify": "calls", "compare": "comparison"}
 REWRITE = "EYOT_REWRITE"  # set it to write the answers of the examples anew
 # What no schema can say: what exists, what sums, what excludes one another.
 BEYOND_SCHEMAS = {
@@ -66,6 +74,20 @@ class Formats(TestCase):
 
     def test_the_built_in_catalogue_is_valid(self) -> None:
         self.valid("catalogue", builtin_document())
+
+    def test_drawings_are_as_their_schemas_say(self) -> None:
+        document = json.loads((FOLDER / "examples/siblings.json").read_text())
+        self.valid("drawing", document)
+        answer = answer_to("strip-drawing", json.dumps(document))
+        self.valid("drawings", answer)
+        self.assertEqual(len(answer["drawings"]), document["range"])
+
+    def test_the_example_of_a_layer_is_valid_and_fits(self) -> None:
+        layer = json.loads((FOLDER / "examples/overlay.json").read_text())
+        self.valid("overlay", layer)
+        found = overlaid(builtin_catalogue(), Node(layer))
+        self.assertEqual(found.left_out, ())
+        self.assertIn("tidemark", found.catalogue.genes)
 
     def test_examples_are_valid_and_are_what_the_command_prints(self) -> None:
         for name, command in EXAMPLES.items():

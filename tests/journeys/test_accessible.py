@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from tests.journeys.browser import DESK, PHONE, Journey, offences
 
-VIEWS = ("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/clutches/W-04/7/", "/nowhere/")
+VIEWS = (
+    *("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/clutches/W-04/7/", "/nowhere/"),
+    *("/reference/?q=bumbelbee", "/reference/genes/mojave/", "/reference/combinations/mojave.leopard/"),
+    *("/reference/notes/L13/", "/reference/opinions/"),
+)
 
 
 class Accessible(Journey):

@@ -15,7 +15,6 @@ from eyot_core.wording.chances import percent
 
 from eyot.bench.judgement import ClutchJudgement
 from eyot.bench.models import Call, CalledGene, Confidence, Look
-from eyot.collection.wording import naming
 from eyot.season.models import Egg, Stage
 
 
@@ -118,7 +117,7 @@ def make_call(
 
 def label_of(judgement: ClutchJudgement, verdicts: Mapping[str, tuple[str, int]]) -> str:
     """The label in the form breeders write: what is sure or likely, then what is possible, then hets by the trade's figure."""
-    words = naming()
+    words = judgement.naming
     genes = judgement.model.catalogue.genes
     named, possible, hets = [], [], []
     for gene, (verdict, copies) in verdicts.items():

@@ -12,12 +12,13 @@ from eyot_core.hatchery.days import expected_days
 from eyot_core.identify.answer import makers_after, parents_after
 from eyot_core.identify.teaching import forecast_given
 from eyot_core.wording.chances import odds, percent
+from eyot_core.wording.names import Naming
 
 from eyot.bench.judgement import LIKELY, PROVEN_FROM, RULED_OUT, SETTLED, ClutchJudgement, recessives
 from eyot.bench.models import Call, CalledGene
 from eyot.bench.siblings import Frame
 from eyot.collection.models import CarriedGene
-from eyot.collection.wording import gene_statement, naming
+from eyot.collection.wording import gene_statement
 from eyot.season.models import Clutch
 from eyot.season.queries import sire_names
 
@@ -65,7 +66,7 @@ def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: 
         found += cell.mark in ("one", "two")
         maybe += chance if cell.mark == "doubt" else 0.0
     eggs = len(judgement.eggs)
-    name = naming().copies(gene, copies)
+    name = judgement.naming.copies(gene, copies)
     return GeneRow(
         name,
         cells,
@@ -126,7 +127,7 @@ def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
         ParentSays(
             clutch.dam.name,
             "dam",
-            gene_words(clutch.dam.genes.all()),
+            gene_words(clutch.dam.genes.all(), judgement.naming),
             _sentences(judgement, clutch.dam.genes.all(), after["dam"]),
         )
     ]
@@ -134,17 +135,19 @@ def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
     for index, entry in enumerate(clutch.clutch_sires.all()):
         sentences = _sentences(judgement, entry.sire.genes.all(), after["sires"][index])
         sentences += [
-            f"{naming().gene(row['gene'])} on his X (female maker): {percent(row['on_x'])}."
+            f"{judgement.naming.gene(row['gene'])} on his X (female maker): {percent(row['on_x'])}."
             for row in makers
             if row["sire"] == index
         ]
-        found.append(ParentSays(entry.sire.name, "sire", gene_words(entry.sire.genes.all()), sentences))
+        found.append(
+            ParentSays(entry.sire.name, "sire", gene_words(entry.sire.genes.all(), judgement.naming), sentences)
+        )
     return found
 
 
-def gene_words(genes: Iterable[CarriedGene]) -> list[str]:
+def gene_words(genes: Iterable[CarriedGene], naming: Naming) -> list[str]:
     """The genes of an animal, each with how it is known."""
-    return [gene_statement(gene) for gene in genes]
+    return [gene_statement(gene, naming) for gene in genes]
 
 
 def _sentences(
@@ -155,8 +158,8 @@ def _sentences(
     for row in uncertain:
         gene = row["gene"]
         there = 1 - row["copies"]["0"]
-        name = naming().gene(gene)
-        before = gene_statement(stated[gene]) if gene in stated else name
+        name = judgement.naming.gene(gene)
+        before = gene_statement(stated[gene], judgement.naming) if gene in stated else name
         if there >= PROVEN_FROM:
             proof = _proving_egg(judgement, gene)
             found.append(f"{before} → proven{f' by egg {proof}' if proof else ''} ({percent(there)}).")
@@ -187,7 +190,10 @@ class RecessiveSays:
 
 def recessives_say(judgement: ClutchJudgement) -> list[RecessiveSays]:
     """For each recessive: the chance of each unopened egg, and of each sibling that does not show it."""
-    return [RecessiveSays(naming().gene(gene), _recessive_sentences(judgement, gene)) for gene in recessives(judgement)]
+    return [
+        RecessiveSays(judgement.naming.gene(gene), _recessive_sentences(judgement, gene))
+        for gene in recessives(judgement)
+    ]
 
 
 def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
@@ -293,9 +299,9 @@ def welfare_notes(judgement: ClutchJudgement) -> list[tuple[str, str]]:
     """Genes of this pairing with known welfare trouble, with what is known; notes on two copies only where they can come."""
     pairing, found = judgement.model.pairing, []
     for gene in pairing.given_genes:
-        note, entry = naming().told(gene, "welfare"), pairing.catalogue.genes[gene]
+        note, entry = judgement.naming.told(gene, "welfare"), pairing.catalogue.genes[gene]
         group = pairing.groups[pairing.group_of[entry.locus][0]]
         doubles = any(len(genotype) == 2 and gene in genotype for child in group.children for genotype in child)
-        if note and (doubles or naming().told(gene, "welfare_from") != "2"):
-            found.append((naming().gene(gene), note))
+        if note and (doubles or judgement.naming.told(gene, "welfare_from") != "2"):
+            found.append((judgement.naming.gene(gene), note))
     return found

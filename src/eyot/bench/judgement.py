@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
 from typing import Any
 
-from eyot_core.catalogue import builtin_catalogue
+from eyot_core.catalogue import Catalogue, builtin_catalogue
 from eyot_core.genetics.inheritance import sex_index
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.genetics.shown import ShownClasses
@@ -21,8 +21,10 @@ from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
 from eyot_core.identify.traits import TraitModel
 from eyot_core.reading import Node
+from eyot_core.wording.names import Naming
 
 from eyot.bench.models import Look
+from eyot.collection.catalogue import catalogue_of
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import pairing_document
 
@@ -37,8 +39,8 @@ WORTH_ASKING_BITS = 0.004
 class PreparedPairing:
     """What depends on the stated parents alone: the tables of the pairing, and which looks tell its children apart."""
 
-    def __init__(self, document: str) -> None:
-        self.model = TraitModel(pairing_from(Node(json.loads(document)), builtin_catalogue()))
+    def __init__(self, document: str, catalogue: Catalogue) -> None:
+        self.model = TraitModel(pairing_from(Node(json.loads(document)), catalogue))
         self._asked: dict[str, frozenset[str]] = {}
 
     def worth_asking(self, stage: str) -> frozenset[str]:
@@ -52,13 +54,13 @@ class PreparedPairing:
 
 
 @lru_cache(maxsize=64)
-def _prepared(document: str) -> PreparedPairing:
-    return PreparedPairing(document)
+def _prepared(document: str, catalogue: Catalogue) -> PreparedPairing:
+    return PreparedPairing(document, catalogue)
 
 
 def prepared(clutch: Clutch) -> PreparedPairing:
     """A clutch's pairing, made ready once for the same statements on the same parents."""
-    return _prepared(json.dumps(pairing_document(clutch), sort_keys=True))
+    return _prepared(json.dumps(pairing_document(clutch), sort_keys=True), catalogue_of(clutch.collection))
 
 
 def counting(looks: Iterable[Look]) -> list[Look]:
@@ -165,6 +167,11 @@ class ClutchJudgement:
         best = (-merged_after).argsort(axis=None, kind="stable")[:top]
         rows = [(int(index), float(merged_after.flat[index]), float(merged_before.flat[index])) for index in best]
         return [Combination(self._shown_classes.genotype_at(index), *chances) for index, *chances in rows]
+
+    @cached_property
+    def naming(self) -> Naming:
+        """The words of the collection's catalogue."""
+        return Naming(self.model.catalogue)
 
     @cached_property
     def _shown_classes(self) -> ShownClasses:

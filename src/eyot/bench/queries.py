@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from eyot_core.drawing.glyphs import glyph
 from eyot_core.identify.questions import NextLook
 from eyot_core.wording.chances import odds, percent
+from eyot_core.wording.names import Naming
 
 from eyot.bench.judgement import (
     LIKELY,
@@ -22,7 +23,6 @@ from eyot.bench.judgement import (
 from eyot.bench.look_rows import LookRow, asked, look_rows
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.trail import TrailEntry, trail_of
-from eyot.collection.wording import naming
 from eyot.season.models import Egg, Stage
 
 AXIS = 200
@@ -120,14 +120,17 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
         rows=rows,
         answered=len(counted),
         more=len(judgement.model.catalogue.traits) - len(rows),
-        genes=[_gene_line(line, lines, counted) for line in lines],
-        candidates=[candidate_of(row) for row in judgement.combinations(egg, 4)],
+        genes=[_gene_line(line, lines, counted, judgement.naming) for line in lines],
+        candidates=[candidate_of(row, judgement.naming) for row in judgement.combinations(egg, 4)],
         next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
         surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
         contradiction=judgement.inference.contradictions[judgement.index(egg)],
         trail=trail_of(judgement.all_looks[egg.pk], calls, reader_id),
         last_call=calls[-1] if calls else None,
-        trade=[(naming().gene(gene), percent(judgement.carried_if_not_shown(gene))) for gene in recessives(judgement)],
+        trade=[
+            (judgement.naming.gene(gene), percent(judgement.carried_if_not_shown(gene)))
+            for gene in recessives(judgement)
+        ],
     )
 
 
@@ -140,8 +143,8 @@ def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: in
     return look_rows(judgement, counted, stage, reader_id, suggested, lambda trait: trait not in shown)
 
 
-def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look]) -> GeneLine:
-    recessive = naming().catalogue.genes[line.gene].is_recessive
+def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], naming: Naming) -> GeneLine:
+    recessive = naming.catalogue.genes[line.gene].is_recessive
     two = next(
         (other.after for other in lines if other.gene == line.gene and other.form == "shown" and other.copies == 2), 0.0
     )
@@ -154,7 +157,7 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look]) -
     thick = round(line.after * AXIS)
     return GeneLine(
         gene=line.gene,
-        name=naming().gene(line.gene) if recessive else naming().copies(line.gene, line.copies),
+        name=naming.gene(line.gene) if recessive else naming.copies(line.gene, line.copies),
         form=line.form,
         copies=line.copies,
         before=odds(line.before),
@@ -166,7 +169,7 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look]) -
         spoken_of=abs(line.after - line.before) > 0.005,
         verdict=proposed_verdict(line.after),
         callable=line.form == "shown" and (recessive or line.copies == 1),
-        base_name=naming().gene(line.gene),
+        base_name=naming.gene(line.gene),
         can_be_two=not recessive and two > 0,
         always_two=recessive,
         two_likelier=not recessive and two > line.after / 2,
@@ -182,11 +185,11 @@ def proposed_verdict(chance: float) -> str:
     return CalledGene.Verdict.NOT if chance <= RULED_OUT else CalledGene.Verdict.POSSIBLE
 
 
-def candidate_of(row: Combination) -> Candidate:
+def candidate_of(row: Combination, naming: Naming) -> Candidate:
     """One combination in words and figures."""
     key = ".".join(sorted(allele for alleles in row.genotype.values() for allele in alleles)) or "normal"
     return Candidate(
-        naming().label(row.genotype), naming().trade_name(row.genotype), percent(row.chance), odds(row.before), key
+        naming.label(row.genotype), naming.trade_name(row.genotype), percent(row.chance), odds(row.before), key
     )
 
 
@@ -195,7 +198,7 @@ def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, look: NextLook)
     settling = judgement.settling(egg, trait, stage)
     sentence = ""
     if settling:
-        gene = naming().gene(settling.gene)
+        gene = judgement.naming.gene(settling.gene)
         often = settling.chance > 0.05
         sentence = (
             f"A sure answer settles {gene} with a chance of {odds(settling.chance)}."

@@ -8,7 +8,6 @@ from django.db.models import Prefetch
 
 from eyot.bench.judgement import LIKELY, SETTLED, ClutchJudgement
 from eyot.bench.models import Call, Look
-from eyot.collection.wording import naming
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Egg
 
@@ -54,6 +53,7 @@ def first_guess(judgement: ClutchJudgement, egg: Egg) -> str:
     for gene, form, copies in judgement.forms():
         chance = judgement.chance_of(children, gene, form, copies)
         if form == "shown" and chance >= LIKELY:
-            name = naming().gene(gene) if naming().catalogue.genes[gene].is_recessive else naming().copies(gene, copies)
+            words = judgement.naming
+            name = words.gene(gene) if words.catalogue.genes[gene].is_recessive else words.copies(gene, copies)
             named[gene] = name if chance >= SETTLED else f"{name}?"
     return " ".join(named.values()) or "no idea yet"

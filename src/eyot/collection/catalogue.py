@@ -1,12 +1,42 @@
-"""The catalogue as a collection sees it."""
+"""The catalogue as a collection sees it: the built-in one under its own genes, names and opinions."""
 
 from __future__ import annotations
 
-from eyot_core.catalogue import Catalogue, builtin_catalogue
+import json
+from functools import lru_cache
+from typing import Any
 
-from eyot.collection.models import Collection
+from eyot_core.catalogue import Catalogue, builtin_catalogue
+from eyot_core.catalogue.overlay import FORMAT, Overlaid, overlaid
+from eyot_core.reading import Node
+
+from eyot.collection.models import Collection, Opinion
+
+
+def opinions_of(collection: Collection) -> list[Opinion]:
+    """What the collection holds now, oldest first."""
+    return list(collection.opinions.filter(withdrawn_at=None).select_related("held_by"))
+
+
+def layer_of(collection: Collection) -> dict[str, Any]:
+    """The collection's layer in the open format."""
+    return {"format": FORMAT, "opinions": [opinion.value for opinion in opinions_of(collection)]}
+
+
+def overlaid_of(collection: Collection) -> Overlaid:
+    """The catalogue under the layer, with what of it does not fit. Read once for each object of a collection."""
+    found: Overlaid | None = getattr(collection, "_overlaid", None)
+    if found is None:
+        found = _overlaid(json.dumps(layer_of(collection), sort_keys=True))
+        collection._overlaid = found  # type: ignore[attr-defined]
+    return found
 
 
 def catalogue_of(collection: Collection) -> Catalogue:
-    """The built-in catalogue."""
-    return builtin_catalogue()
+    """The catalogue as the collection sees it; one object for one state of its layer."""
+    return overlaid_of(collection).catalogue
+
+
+@lru_cache(maxsize=32)
+def _overlaid(layer: str) -> Overlaid:
+    return overlaid(builtin_catalogue(), Node(json.loads(layer)))

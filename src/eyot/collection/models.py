@@ -48,6 +48,25 @@ class Membership(models.Model):
         constraints = [models.UniqueConstraint(fields=["user", "collection"], name="one_membership_each")]
 
 
+class Opinion(models.Model):
+    """One thing in which a collection sees the catalogue otherwise; taken back, never deleted.
+
+    ``value`` has the form of one opinion of :mod:`eyot_core.catalogue.overlay`.
+    """
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="opinions")
+    value = models.JSONField()
+    held_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    held_at = models.DateTimeField(auto_now_add=True)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.value.get('kind')} ({self.collection})"
+
+
 class Sex(models.TextChoices):
     """As far as known."""
 

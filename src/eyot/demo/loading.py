@@ -19,17 +19,19 @@ from eyot_core.catalogue import builtin_catalogue
 from eyot_core.drawing.simulated import egg_photo, table_photo
 from eyot_core.identify.evidence import CONFIDENCE
 from eyot_core.identify.looks import drawn_looks, likeliest_looks
+from eyot_core.wording.lookup import key_of
 
 from eyot.bench.actions import make_call
 from eyot.bench.models import Look
 from eyot.bench.siblings import judged
-from eyot.collection.actions import found_collection
+from eyot.collection.actions import found_collection, hold_opinion
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
 from eyot.demo.scenario import (
     ANSWERED,
     CALLED,
     CLUTCHES,
     NAME,
+    OPINIONS,
     OTHER_GENES,
     OTHER_NAMES,
     PARENTS,
@@ -41,10 +43,12 @@ from eyot.demo.scenario import (
 )
 from eyot.photos.actions import keep_picture
 from eyot.photos.files import Picture
+from eyot.reference.own import pin_photo
 from eyot.season.models import Clutch, ClutchSire, Egg, Mating
 from eyot.season.queries import clutch_of, egg_of
 
 SEED = 20260
+PROVEN_BY_TEST = ("V-09",)
 Told = Callable[[str], None]
 Pixels = np.typing.NDArray[np.uint8]
 Pictures = dict[tuple[str, int, str], Pixels]
@@ -58,6 +62,8 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
     pictures = _draw_photos() if photos else {}
     with transaction.atomic():
         collection, keeper = _accounts(password)
+        for value in OPINIONS:
+            hold_opinion(collection, keeper, dict(value))
         animals = {entry.name: _animal(collection, entry, day) for entry in (*PARENTS, *_others())}
         eggs = [pair for demo in CLUTCHES for pair in _clutch(collection, demo, animals, day)]
         for demo, entry, egg in eggs:
@@ -65,7 +71,17 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
             _keep_photos(demo, egg, pictures, keeper)
         for code, calls in CALLED.items():
             _call(clutch_of(collection, code), calls, keeper)
+        _pin_proven(collection, keeper, eggs)
     return collection
+
+
+def _pin_proven(collection: Collection, keeper: AbstractBaseUser, eggs: list[tuple[DemoClutch, DemoEgg, Egg]]) -> None:
+    """The photos of animals whose calls are proven stand as own references."""
+    for demo, entry, egg in eggs:
+        if demo.code in PROVEN_BY_TEST:
+            for photo in egg.photos.all():
+                key = key_of([(gene, entry.truth.split().count(gene)) for gene in dict.fromkeys(entry.truth.split())])
+                pin_photo(collection, keeper, photo, key, "tested", "shed test (simulated)")
 
 
 def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:

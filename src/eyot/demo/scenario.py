@@ -132,7 +132,7 @@ OTHER_GENES: tuple[tuple[DemoGene, ...], ...] = (
     (_g("cinnamon"), _g("pastel")),
     (_g("mojave"), _g("hypo", D)),
     (_g("orange_dream"), _g("enchi")),
-    (_g("Tidemark", S),),
+    (_g("tidemark", S),),
     (_g("ultramel", P, chance="2/3"), _g("gravel")),
     (_g("black_pastel"),),
 )
@@ -247,6 +247,18 @@ CLUTCHES = (
         ),
     ),
 )
+OPINIONS: tuple[dict[str, object], ...] = (
+    {
+        "kind": "gene",
+        "id": "tidemark",
+        "name": "Tidemark",
+        "inheritance": "incomplete_dominant",
+        "note": "own trait, not proven yet: a pale line along the flank where the belly begins",
+        "one": {"side_white": {"low": 1.5}, "belly_edge": {"clean": 1}},
+    },
+    {"kind": "name", "gene": "axanthic_a", "name": "Axanthic, Sluice line"},
+)
+"""In what the collection sees the catalogue otherwise."""
 PLACES = ((0.12, 0.04), (0.5, 0.0), (0.9, 0.06), (0.08, 0.5), (0.52, 0.45), (0.9, 0.53), (0.3, 0.96), (0.72, 0.93))
 """Where eggs lie in a box, across and down."""
 

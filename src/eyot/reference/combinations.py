@@ -6,22 +6,15 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
-from django.utils.safestring import SafeString, mark_safe
-
 from eyot_core.catalogue import Catalogue
-from eyot_core.drawing.plate import plate, strip
 from eyot_core.identify.at_work import AtWork, rules_at_work
 from eyot_core.identify.compare import Comparison
-from eyot_core.identify.looks import telling_looks, typical_looks
 from eyot_core.wording.names import Naming
 
 from eyot.reference.looks import LookLine, by_region, look_lines, words_of
 from eyot.reference.subjects import Subject, subject_from, subject_of
 
-SEED = 11
 CHANGES = 4
-SIBLINGS = 3
 WELFARE_FROM_TWO = 2
 
 
@@ -44,13 +37,11 @@ class Rule:
     does: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class CombinationPage:
-    """Everything that the page says."""
+    """Everything that the page says. One object for one state of the catalogue, so that what is rendered of it can be kept."""
 
     subject: Subject
-    plate: SafeString
-    siblings: tuple[SafeString, ...]
     regions: tuple[tuple[str, list[LookLine]], ...]
     rules: tuple[Rule, ...]
     rungs: tuple[Rung, ...]
@@ -66,8 +57,6 @@ def combination_page(catalogue: Catalogue, key: str, stage: str) -> CombinationP
     shown = Comparison(catalogue, ({}, subject.genotype))
     return CombinationPage(
         subject=subject,
-        plate=_safe(plate(telling_looks(catalogue, subject.genotype, stage), SEED, stage)),
-        siblings=tuple(_sibling(catalogue, subject, stage, number) for number in range(SIBLINGS)),
         regions=tuple(by_region(look_lines(shown, stage))),
         rules=tuple(_in_words(catalogue, rule) for rule in rules_at_work(catalogue, subject.genotype, stage)),
         rungs=tuple(_rungs(catalogue, subject, stage)),
@@ -75,15 +64,6 @@ def combination_page(catalogue: Catalogue, key: str, stage: str) -> CombinationP
         without=tuple(_without_one(catalogue, subject)),
         names=tuple((gene, Naming(catalogue).copies(gene, copies), str(copies)) for gene, copies in subject.genes),
     )
-
-
-def _safe(svg: str) -> SafeString:
-    return mark_safe(svg)  # noqa: S308  drawn by eyot_core from levels of looks
-
-
-def _sibling(catalogue: Catalogue, subject: Subject, stage: str, number: int) -> SafeString:
-    looks = typical_looks(catalogue, subject.genotype, stage, np.random.default_rng([SEED, number]))
-    return _safe(strip(looks, SEED + number + 1, stage, prefix=f"sibling-{number}"))
 
 
 def _rungs(catalogue: Catalogue, subject: Subject, stage: str) -> list[Rung]:

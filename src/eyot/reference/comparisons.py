@@ -29,9 +29,9 @@ class StageChance:
     width: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class ComparisonPage:
-    """Everything that the page says."""
+    """Everything that the page says. One object for one state of the catalogue, so that what is rendered of it can be kept."""
 
     candidates: tuple[Subject, ...]
     lines: tuple[LookLine, ...]
@@ -78,13 +78,15 @@ def _stage(comparison: Comparison, stage: str) -> StageChance:
 def _alike(comparison: Comparison, stage: str) -> list[str]:
     """Looks that part one of the candidates from a normal animal but not the candidates from one another."""
     names = words_of(comparison.catalogue)
-    against_normal = [Comparison(comparison.catalogue, ({}, one)).by_look[stage] for one in comparison.genotypes if one]
-    return [
-        names[trait]["name"].lower()
-        for trait, row in comparison.by_look[stage].items()
-        if row.bits < NOT_TOLD_BELOW
-        and any(looks[trait].strength in ("strong", "near-certain") for looks in against_normal)
-    ]
+    against_normal = [Comparison(comparison.catalogue, ({}, one)) for one in comparison.genotypes if one]
+    telling = {
+        row.trait
+        for one in against_normal
+        for row in one.differences(stage)
+        if row.strength in ("strong", "near-certain")
+    }
+    rows = [row for row in comparison.differences(stage) if row.trait in telling and row.bits < NOT_TOLD_BELOW]
+    return [names[row.trait]["name"].lower() for row in rows]
 
 
 def _waiting(comparison: Comparison, stage: str) -> str:

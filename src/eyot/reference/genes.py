@@ -9,10 +9,12 @@ from typing import Any
 from django.http import Http404
 
 from eyot_core.catalogue import Catalogue
+from eyot_core.catalogue.overlay import OWN
+from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.identify.compare import Comparison
 from eyot_core.wording.names import Naming
 
-from eyot.reference.looks import LookLine, by_region, covered_looks, look_lines
+from eyot.reference.looks import LookLine, by_region, covered_looks, look_lines, words_of
 from eyot.reference.subjects import Subject, subject_from
 
 INHERITANCE = {
@@ -39,9 +41,9 @@ class Form:
     covered: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class GenePage:
-    """Everything that the page says."""
+    """Everything that the page says. One object for one state of the catalogue, so that what is rendered of it can be kept."""
 
     id: str
     name: str
@@ -57,6 +59,7 @@ class GenePage:
     names: tuple[tuple[str, Subject], ...]
     markers: tuple[dict[str, Any], ...]
     disputes: tuple[str, ...]
+    own: tuple[str, ...]
 
 
 @lru_cache(maxsize=400)
@@ -83,7 +86,27 @@ def gene_page(catalogue: Catalogue, gene: str, stage: str) -> GenePage:
         names=tuple(_trade_names(catalogue, gene)),
         markers=tuple(row for row in document.get("markers", []) if row["when"][0]["gene"] == gene),
         disputes=tuple(row["words"] for row in document.get("disputes", []) if gene in row.get("genes", [])),
+        own=tuple(_seen_otherwise(catalogue, entry)),
     )
+
+
+def _seen_otherwise(catalogue: Catalogue, entry: dict[str, Any]) -> list[str]:
+    """In what this collection sees the gene otherwise than the built-in catalogue."""
+    found, words = [], words_of(catalogue)
+    if entry.get("standing") == OWN:
+        found.append("An own gene of this collection, not in the built-in catalogue")
+    if "built_in_name" in entry:
+        found.append(f"Built in as {entry['built_in_name']}")
+    for dispute in catalogue.document.get("disputes", []):
+        if dispute.get("switched") and entry["id"] in dispute["genes"]:
+            found.append(str(dispute["other_side"]).rstrip("."))
+    for effect in catalogue.document["effects"]:
+        if effect.get("rule") == OWN and effect["when"][0]["gene"] == entry["id"]:
+            levels = ", ".join(
+                f"{level.replace('_', ' ')} {push / PUSH_SCALE:+g}" for level, push in effect["push"].items()
+            )
+            found.append(f"Own weight: {words[effect['trait']]['name'].lower()} {levels}")
+    return found
 
 
 def _copies(catalogue: Catalogue, gene: str) -> list[int]:
@@ -99,7 +122,7 @@ def _form(catalogue: Catalogue, gene: str, copies: int, stage: str) -> Form:
     return Form(
         subject,
         tuple(by_region(look_lines(comparison, stage))),
-        comparison.told_apart[stage],
+        comparison.told_apart_at(stage),
         tuple(covered_looks(comparison, stage)),
     )
 

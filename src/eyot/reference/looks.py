@@ -74,7 +74,7 @@ def covered_looks(comparison: Comparison, stage: str) -> list[str]:
 
 
 def _line(comparison: Comparison, trait: str, stage: str) -> LookLine:
-    words, row = words_of(comparison.catalogue)[trait], comparison.by_look[stage][trait]
+    words, row = words_of(comparison.catalogue)[trait], comparison.difference(trait, stage)
     levels = tuple(
         ShownLevel(level.replace("_", " "), glyph(trait, level), share)
         for level, share in zip(row.levels, row.shares, strict=True)
@@ -84,7 +84,7 @@ def _line(comparison: Comparison, trait: str, stage: str) -> LookLine:
 
 
 def _mark(comparison: Comparison, trait: str, stage: str) -> StageMark:
-    row = comparison.by_look[stage][trait]
+    row = comparison.difference(trait, stage)
     return StageMark(stage, row.strength, round(10 * min(1.0, row.bits / MOST_BITS)) if row.strength else 0)
 
 

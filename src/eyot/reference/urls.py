@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.reference.views import drawings, pages
+from eyot.reference.views import drawings, own, pages
 
 urlpatterns = [
     path("reference/", pages.index, name="reference"),
@@ -12,5 +12,13 @@ urlpatterns = [
     path("reference/combinations/<str:key>/", pages.combination, name="combination"),
     path("reference/look-alikes/<str:keys>/", pages.lookalikes, name="lookalikes"),
     path("reference/notes/<slug:note_id>/", pages.note, name="note"),
+    path("reference/pin/<uuid:photo_id>/", own.pin, name="pin"),
+    path("reference/pins/<int:pin_id>/take-off/", own.unpin, name="unpin"),
+    path("reference/opinions/", own.opinions, name="opinions"),
+    path("reference/opinions/hold/", own.hold, name="opinion-hold"),
+    path("reference/opinions/<int:opinion_id>/withdraw/", own.withdraw, name="opinion-withdraw"),
+    path("reference/opinions.json", own.export, name="opinions-export"),
     path("drawings/strip/<str:key>.svg", drawings.strip, name="strip"),
+    path("drawings/plate/<str:key>.svg", drawings.plate, name="plate"),
+    path("drawings/sibling/<int:number>/<str:key>.svg", drawings.sibling, name="sibling"),
 ]

@@ -169,9 +169,10 @@ def _captions() -> str:
     told = (
         ("Head from above", 10, 18), ("Head from the side", 640, 18), ("Flank, neck to mid-body", 10, 314),
         ("Flank, mid-body to tail", 10, 470), ("Back, from above", 10, 626), ("Belly", 10, 740),
-        ("Vent and tail, from below", 740, 740), ("Drawing", 1130, 18),
+        ("Vent and tail, from below", 740, 740), ("Drawing", 1100, 18),
     )  # fmt: skip
-    return element("g", "".join(words(text, x, y) for text, x, y in told), class_="captions", fill="currentColor")
+    texts = "".join(words(text, x, y) for text, x, y in told)
+    return element("g", texts, class_="captions", font_family="sans-serif", font_size=23, fill=INK)
 
 
 def _svg(inside: str, width: int, height: int, kind: str) -> str:

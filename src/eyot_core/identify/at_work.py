@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from eyot_core.catalogue.model import Catalogue, Condition
@@ -31,16 +32,12 @@ def rules_at_work(catalogue: Catalogue, genotype: Genotype, stage: str) -> list[
     ``adds``: looks that are pushed; ``weakens``: genes whose looks are diluted or hidden; ``covers``: looks that are damped or decided.
     """
     found: dict[str, dict[str, dict[str, None]]] = {}
-    for kind in KINDS:
-        for entry in catalogue.document.get(kind, []):
-            if _speaks(catalogue, entry, genotype, stage):
-                _note(
-                    found.setdefault(entry["rule"], {"adds": {}, "weakens": {}, "covers": {}}),
-                    kind,
-                    entry,
-                    catalogue,
-                    genotype,
-                )
+    for kind, entry, conditions in _interactions(catalogue):
+        if stage not in entry.get("stages", [stage]):
+            continue
+        if all(one.holds_in(genotype.get(catalogue.locus_of(one), ())) for one in conditions):
+            parts = found.setdefault(entry["rule"], {"adds": {}, "weakens": {}, "covers": {}})
+            _note(parts, kind, entry, catalogue, genotype)
     told = {entry["id"]: entry for entry in catalogue.document.get("rules", [])}
     return [
         AtWork(
@@ -54,11 +51,15 @@ def rules_at_work(catalogue: Catalogue, genotype: Genotype, stage: str) -> list[
     ]
 
 
-def _speaks(catalogue: Catalogue, entry: Mapping[str, Any], genotype: Genotype, stage: str) -> bool:
-    if entry.get("rule", "")[:1] not in LETTERS or not entry["when"] or stage not in entry.get("stages", [stage]):
-        return False
-    conditions = [Condition(frozenset(one["copies"]), one.get("gene"), one.get("locus")) for one in entry["when"]]
-    return all(one.holds_in(genotype.get(catalogue.locus_of(one), ())) for one in conditions)
+@lru_cache(maxsize=16)
+def _interactions(catalogue: Catalogue) -> list[tuple[str, Mapping[str, Any], list[Condition]]]:
+    """The written-out entries of interactions and crosses that have conditions, with these made ready."""
+    return [
+        (kind, entry, [Condition(frozenset(one["copies"]), one.get("gene"), one.get("locus")) for one in entry["when"]])
+        for kind in KINDS
+        for entry in catalogue.document.get(kind, [])
+        if entry.get("rule", "")[:1] in LETTERS and entry["when"]
+    ]
 
 
 def _note(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
@@ -49,34 +49,38 @@ class Comparison:
     genotypes: tuple[Genotype, ...]
 
     @cached_property
-    def _answers(self) -> dict[str, dict[str, tuple[Floats, Floats]]]:
-        """By stage and trait: what is shown and what a sure eye answers, (candidates, levels) each."""
-        found: dict[str, dict[str, tuple[Floats, Floats]]] = {stage: {} for stage in STAGES}
-        for trait, entry in self.catalogue.traits.items():
-            shown = [chances_of_look(self.catalogue, trait, genotype, STAGES) for genotype in self.genotypes]
-            for number, stage in enumerate(STAGES):
-                table = np.stack([one[number] for one in shown])
-                r = entry.clarity[stage] * CONFIDENCE["sure"]
-                found[stage][trait] = (table, r * table + (1 - r) / table.shape[1])
-        return found
+    def _shown(self) -> tuple[dict[str, list[Floats]], ...]:
+        """What each candidate shows, by trait and stage."""
+        return tuple(shown_at_all_stages(self.catalogue, genotype) for genotype in self.genotypes)
 
     @cached_property
-    def by_look(self) -> dict[str, dict[str, Difference]]:
-        """What each look tells, by stage and trait."""
-        return {stage: {trait: self._difference(trait, stage) for trait in self.catalogue.traits} for stage in STAGES}
+    def _kept(self) -> dict[tuple[str, str], tuple[Floats, Floats]]:
+        return {}
 
-    def _difference(self, trait: str, stage: str) -> Difference:
-        shown, answers = self._answers[stage][trait]
-        bits = float(entropy_bits(answers.mean(axis=0)) - entropy_bits(answers).mean())
-        ids = [level.id for level in self.catalogue.traits[trait].levels]
-        telling = self._telling(shown)
-        return Difference(
-            trait,
-            stage,
-            max(0.0, bits),
-            tuple(ids[i] for i in telling),
-            tuple(shown[range(len(shown)), telling].tolist()),
-        )
+    @cached_property
+    def _differences(self) -> dict[tuple[str, str], Difference]:
+        return {}
+
+    def _answers(self, trait: str, stage: str) -> tuple[Floats, Floats]:
+        """What is shown and what a sure eye answers, (candidates, levels) each."""
+        if (trait, stage) not in self._kept:
+            number = STAGES.index(stage)
+            table = np.stack([one[trait][number] for one in self._shown])
+            r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
+            self._kept[trait, stage] = (table, r * table + (1 - r) / table.shape[1])
+        return self._kept[trait, stage]
+
+    def difference(self, trait: str, stage: str) -> Difference:
+        """What one look tells at one stage; worked out when first asked for."""
+        if (trait, stage) not in self._differences:
+            shown, answers = self._answers(trait, stage)
+            bits = float(entropy_bits(answers.mean(axis=0)) - entropy_bits(answers).mean())
+            ids = [level.id for level in self.catalogue.traits[trait].levels]
+            telling = self._telling(shown)
+            shares = tuple(shown[range(len(shown)), telling].tolist())
+            levels = tuple(ids[i] for i in telling)
+            self._differences[trait, stage] = Difference(trait, stage, max(0.0, bits), levels, shares)
+        return self._differences[trait, stage]
 
     @staticmethod
     def _telling(shown: Floats) -> list[int]:
@@ -90,26 +94,26 @@ class Comparison:
 
     def differences(self, stage: str) -> list[Difference]:
         """All looks at a stage, those that separate most first."""
-        return sorted(self.by_look[stage].values(), key=lambda row: -row.bits)
+        return sorted((self.difference(trait, stage) for trait in self.catalogue.traits), key=lambda row: -row.bits)
 
     def covered(self, trait: str, stage: str) -> bool:
         """Is the look covered in any candidate, as likely one way as another?"""
-        shown, _ = self._answers[stage][trait]
+        shown, _ = self._answers(trait, stage)
         return bool((shown.max(axis=1) <= COVERED / shown.shape[1]).any())
 
     @cached_property
     def told_apart(self) -> dict[str, float]:
         """By stage, the chance to name the right one when every look is answered, by ``DRAWS`` simulated animals of each."""
-        return {stage: self._share_right(stage) for stage in STAGES}
+        return {stage: self.told_apart_at(stage) for stage in STAGES}
 
-    def _share_right(self, stage: str) -> float:
+    def told_apart_at(self, stage: str) -> float:
+        """The same at one stage."""
         random = np.random.default_rng(7)
+        told = [self._answers(row.trait, stage)[1] for row in self.differences(stage) if row.bits >= UNTOLD]
         right = 0.0
         for truth in range(len(self.genotypes)):
             logs = np.zeros((DRAWS, len(self.genotypes)))
-            for trait, (_, answers) in self._answers[stage].items():
-                if self.by_look[stage][trait].bits < UNTOLD:
-                    continue
+            for answers in told:
                 cumulated = answers[truth].cumsum()
                 seen = np.minimum(np.searchsorted(cumulated, random.random(DRAWS)), len(cumulated) - 1)
                 logs += np.log(answers[:, seen]).T
@@ -127,6 +131,20 @@ class Comparison:
     def looks_settle_it(self) -> bool:
         """Do looks alone name the right one in nine of ten, at the best stage?"""
         return self.told_apart[self.best_stage] >= SETTLED
+
+
+def shown_at_all_stages(catalogue: Catalogue, genotype: Genotype) -> dict[str, list[Floats]]:
+    """P(level | genotype) by trait, one array for each stage; kept, since pages compare the same animals again and again."""
+    return _shown_at_all_stages(
+        catalogue, tuple(sorted((locus, tuple(alleles)) for locus, alleles in genotype.items()))
+    )
+
+
+@lru_cache(maxsize=512)
+def _shown_at_all_stages(
+    catalogue: Catalogue, genotype: tuple[tuple[str, tuple[str, ...]], ...]
+) -> dict[str, list[Floats]]:
+    return {trait: chances_of_look(catalogue, trait, dict(genotype), STAGES) for trait in catalogue.traits}
 
 
 def test_partner(catalogue: Catalogue, locus: str, first: str, second: str) -> tuple[str, float] | None:

@@ -33,6 +33,8 @@ def page(request: CollectionRequest, code: str) -> HttpResponse:
         "days": day_line(clutch, today),
         "first_open": next((frame.egg for frame in frames if frame.egg.is_open and not frame.call), None),
         "welfare": welfare_notes(judgement),
-        "to_come": [] if frames else [candidate_of(row) for row in judgement.what_can_come(MOST_TO_COME)],
+        "to_come": []
+        if frames
+        else [candidate_of(row, judgement.naming) for row in judgement.what_can_come(MOST_TO_COME)],
     }
     return render(request, "bench/clutch.html", context)

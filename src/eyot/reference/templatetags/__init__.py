@@ -1,0 +1,1 @@
+"""Marks of the reference, and parts that are rendered once and kept."""

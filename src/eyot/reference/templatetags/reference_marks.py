@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 
 from django import template
+from django.template.loader import render_to_string
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
@@ -13,6 +15,7 @@ from eyot_core.catalogue import builtin_catalogue
 from eyot_core.wording.chances import percent
 
 from eyot.reference.looks import StageMark, words_of
+from eyot.reference.subjects import STAGE_WORDS
 
 register = template.Library()
 LOOK = re.compile(r"\b([a-z_]+)\.([a-z_]+)\b")
@@ -70,3 +73,14 @@ def stage_bars(stages: Sequence[StageMark]) -> SafeString:
         told,
         bars,
     )
+
+
+@register.simple_tag
+def kept(name: str, page: object, stage: str) -> SafeString:
+    """A part of a page that depends on the page's values and the stage alone: rendered once and kept."""
+    return _rendered(name, page, stage)
+
+
+@lru_cache(maxsize=600)
+def _rendered(name: str, page: object, stage: str) -> SafeString:
+    return render_to_string(name, {"page": page, "stage": stage, "stage_words": STAGE_WORDS[stage]})

@@ -1,0 +1,1 @@
+"""Pages of the reference, drawings as pictures, own references and opinions: parse, call, render."""

@@ -1,30 +1,59 @@
-"""Drawn strips of combinations, as pictures."""
+"""Drawings of combinations, as pictures: strips, plates, and typical siblings."""
 
 from __future__ import annotations
 
 from functools import lru_cache
 
-from django.http import HttpResponse
+import numpy as np
+from django.http import Http404, HttpResponse
 
 from eyot_core.catalogue import Catalogue
+from eyot_core.drawing.plate import plate as drawn_plate
 from eyot_core.drawing.plate import strip as drawn_strip
-from eyot_core.identify.looks import telling_looks
+from eyot_core.identify.looks import telling_looks, typical_looks
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
-from eyot.reference.combinations import SEED
 from eyot.reference.subjects import stage_from, subject_of
+
+SEED = 11
+MOST_SIBLINGS = 12
 
 
 def strip(request: CollectionRequest, key: str) -> HttpResponse:
     """A flank strip of what a combination shows; ``key``: its genes, joined by dots, or "normal"."""
-    drawn = _drawn(catalogue_of(request.collection), key, stage_from(request.GET.get("stage")))
-    answer = HttpResponse(drawn, content_type="image/svg+xml")
-    answer["Cache-Control"] = "private, max-age=86400"
-    return answer
+    return _picture(_strip(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
+
+
+def plate(request: CollectionRequest, key: str) -> HttpResponse:
+    """Its plate."""
+    return _picture(_plate(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
+
+
+def sibling(request: CollectionRequest, key: str, number: int) -> HttpResponse:
+    """The strip of one of several typical animals."""
+    if not 1 <= number <= MOST_SIBLINGS:
+        raise Http404(f"siblings are drawn from 1 to {MOST_SIBLINGS}")
+    return _picture(_sibling(catalogue_of(request.collection), key, stage_from(request.GET.get("stage")), number))
+
+
+def _picture(svg: str) -> HttpResponse:
+    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "private, max-age=86400"})
 
 
 @lru_cache(maxsize=1024)
-def _drawn(catalogue: Catalogue, key: str, stage: str) -> str:
-    genotype = subject_of(catalogue, key).genotype
-    return drawn_strip(telling_looks(catalogue, genotype, stage), SEED, stage)
+def _strip(catalogue: Catalogue, key: str, stage: str) -> str:
+    return drawn_strip(telling_looks(catalogue, subject_of(catalogue, key).genotype, stage), SEED, stage)
+
+
+@lru_cache(maxsize=256)
+def _plate(catalogue: Catalogue, key: str, stage: str) -> str:
+    return drawn_plate(telling_looks(catalogue, subject_of(catalogue, key).genotype, stage), SEED, stage)
+
+
+@lru_cache(maxsize=512)
+def _sibling(catalogue: Catalogue, key: str, stage: str, number: int) -> str:
+    random = np.random.default_rng([SEED, number])
+    return drawn_strip(
+        typical_looks(catalogue, subject_of(catalogue, key).genotype, stage, random), SEED + number, stage
+    )

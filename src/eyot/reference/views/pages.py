@@ -17,6 +17,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.reference.combinations import combination_page, gene_words
 from eyot.reference.comparisons import MOST, comparison_page
 from eyot.reference.genes import gene_page
+from eyot.reference.own import pins_for_combination, pins_for_gene
 from eyot.reference.subjects import STAGE_WORDS, stage_from, subject_from
 
 
@@ -71,14 +72,19 @@ def gene(request: CollectionRequest, gene_id: str) -> HttpResponse:
     """One gene."""
     stage = stage_from(request.GET.get("stage"))
     page = gene_page(catalogue_of(request.collection), gene_id, stage)
-    return render(request, "reference/gene.html", {"page": page, **_stages(stage)})
+    return render(
+        request,
+        "reference/gene.html",
+        {"page": page, "pins": pins_for_gene(request.collection, gene_id), **_stages(stage)},
+    )
 
 
 def combination(request: CollectionRequest, key: str) -> HttpResponse:
     """One combination with its ladder."""
     stage = stage_from(request.GET.get("stage"))
     page = combination_page(catalogue_of(request.collection), key, stage)
-    return render(request, "reference/combination.html", {"page": page, **_stages(stage)})
+    pins = pins_for_combination(request.collection, key)
+    return render(request, "reference/combination.html", {"page": page, "pins": pins, **_stages(stage)})
 
 
 def lookalikes(request: CollectionRequest, keys: str) -> HttpResponse:

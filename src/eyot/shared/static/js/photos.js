@@ -71,6 +71,7 @@ export function showPhotos() {
     event.preventDefault();
     large.src = link.dataset.photo;
     large.dataset.full = link.href;
+    document.querySelector(".pin").href = link.dataset.pin;
     document.querySelectorAll(".stage").forEach((other) => other.toggleAttribute("aria-current", other === link));
   }));
   document.querySelector("[data-zoom-open]")?.addEventListener("click", openZoom);

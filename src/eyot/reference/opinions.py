@@ -1,0 +1,112 @@
+"""Opinions from a form, and in words."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import Any
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.wording.names import Naming
+
+from eyot.collection.actions import Unfit
+from eyot.reference.looks import words_of
+
+STRENGTH_CHOICES = (
+    ("0.5", "weak hint"),
+    ("1", "usual"),
+    ("2", "strong"),
+    ("3", "near-certain"),
+    ("-1", "against"),
+    ("-2", "strongly against"),
+)
+ROWS = 6
+
+
+@lru_cache(maxsize=16)
+def look_choices(catalogue: Catalogue) -> dict[str, tuple[str, str]]:
+    """What can be chosen as a look ("Lobes at the belly: floating"), with its trait and level."""
+    return {
+        f"{words['name']}: {level['id'].replace('_', ' ')}": (trait, level["id"])
+        for trait, words in words_of(catalogue).items()
+        for level in words["levels"]
+    }
+
+
+def opinion_from(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
+    """One opinion in the form of the core; :class:`Unfit` says what is missing and where."""
+    kind = sent.get("kind", "")
+    if kind == "gene":
+        return _gene(catalogue, sent)
+    if kind == "name":
+        return {"kind": kind, "gene": sent.get("gene", ""), "name": sent.get("name", "").strip()}
+    if kind == "switch":
+        return {"kind": kind, "dispute": sent.get("dispute", "")}
+    if kind == "weight":
+        trait, level = _look(catalogue, sent.get("look", ""), "The look")
+        copies, push = 2 if sent.get("copies") == "2" else 1, _push(sent.get("push", ""))
+        gene = sent.get("gene", "")
+        return {"kind": kind, "gene": gene, "copies": copies, "trait": trait, "level": level, "push": push}
+    raise Unfit("Say what to add: a gene, a name, a switched point or a weight.")
+
+
+def _gene(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
+    name = sent.get("name", "").strip()
+    if not name:
+        raise Unfit("The gene needs a name.")
+    found: dict[str, Any] = {
+        "kind": "gene",
+        "id": id_from(name),
+        "name": name,
+        "inheritance": sent.get("inheritance", ""),
+    }
+    if sent.get("locus"):
+        found["locus"] = sent["locus"]
+    if sent.get("note", "").strip():
+        found["note"] = sent["note"].strip()
+    for row in range(1, ROWS + 1):
+        if text := sent.get(f"look_{row}", "").strip():
+            trait, level = _look(catalogue, text, f"Look {row}")
+            copies = "two" if sent.get(f"copies_{row}") == "2" else "one"
+            found.setdefault(copies, {}).setdefault(trait, {})[level] = _push(sent.get(f"push_{row}", ""))
+    return found
+
+
+def id_from(name: str) -> str:
+    """An id from a name: small letters, figures and underscores."""
+    plain = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")
+    return plain if plain[:1].isalpha() else f"gene_{plain}"
+
+
+def _look(catalogue: Catalogue, text: str, where: str) -> tuple[str, str]:
+    choices = {name.lower(): look for name, look in look_choices(catalogue).items()}
+    if text.strip().lower() not in choices:
+        raise Unfit(
+            f"{where}: “{text}” is no look with a level; choose one from the list, such as “Lobes at the belly: floating”."
+        )
+    return choices[text.strip().lower()]
+
+
+def _push(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise Unfit(f"A strength is a number such as 2, not “{text}”.") from None
+
+
+def told(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
+    """An opinion in words."""
+    naming, kind = Naming(catalogue), value.get("kind")
+    if kind == "gene":
+        looks = sum(len(levels) for copies in ("one", "two") for levels in value.get(copies, {}).values())
+        return f"Own gene {value['name']}: {value['inheritance'].replace('_', ' ')}, {looks} look{'' if looks == 1 else 's'}"
+    if kind == "name":
+        entries = {entry["id"]: entry for entry in catalogue.document["genes"]}
+        before = entries.get(value["gene"], {}).get("built_in_name", value["gene"].replace("_", " "))
+        return f"{before} is called {value['name']} here"
+    if kind == "switch":
+        sides = {row["id"]: row.get("other_side", "") for row in catalogue.document.get("disputes", [])}
+        return str(sides.get(value["dispute"], f"Disputed point {value['dispute']}"))
+    look = f"{words_of(catalogue)[value['trait']]['name'].lower()} {value['level'].replace('_', ' ')}"
+    return f"{naming.gene(value['gene'])}, {value['copies']} cop{'y' if value['copies'] == 1 else 'ies'}: {look} {value['push']:+g}"

@@ -1,0 +1,109 @@
+"""Pinning a photo, and the collection's own genes and opinions."""
+
+from __future__ import annotations
+
+import json
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST
+
+from eyot_core.wording.lookup import key_of
+
+from eyot.collection.actions import Unfit, hold_opinion, withdraw_opinion
+from eyot.collection.catalogue import catalogue_of, layer_of, opinions_of, overlaid_of
+from eyot.collection.middleware import CollectionRequest
+from eyot.reference.models import Pin
+from eyot.reference.opinions import STRENGTH_CHOICES, look_choices, opinion_from, told
+from eyot.reference.own import photo_of, pin_photo, take_down
+from eyot.reference.views.pages import lookup
+
+
+def pin(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+    """What a photo stands for, and how that is known."""
+    photo = photo_of(request.collection, photo_id)
+    context = {
+        "photo": photo,
+        "genes": request.GET.get("genes", ""),
+        "choices": Pin.Confirmed.choices,
+        "here": "reference",
+    }
+    if request.method != "POST":
+        return render(request, "reference/pin.html", context)
+    typed, confirmed = request.POST.get("genes", "")[:200], request.POST.get("confirmed", "")
+    read = lookup(catalogue_of(request.collection)).read(typed)
+    wrong = _wrong(read.unknown, read.genes, typed, confirmed)
+    if wrong:
+        return render(request, "reference/pin.html", context | {"wrong": wrong, "genes": typed}, status=422)
+    note = request.POST.get("note", "")
+    pin_photo(request.collection, request.user, photo, key_of(read.genes), confirmed, note)  # type: ignore[arg-type]
+    return redirect("combination", key_of(read.genes))
+
+
+def _wrong(unknown: object, genes: object, typed: str, confirmed: str) -> str:
+    if not genes:
+        return (
+            f"“{typed}” names no gene that is known. Write the genes as you would on a label; the photo stays as it is."
+        )
+    if unknown:
+        return f"Not all of “{typed}” is known. Take the unknown word out, or add it as an own gene first."
+    return "" if confirmed in Pin.Confirmed.values else "Say how it is confirmed."
+
+
+@require_POST
+def unpin(request: CollectionRequest, pin_id: int) -> HttpResponse:
+    """Takes a pin off."""
+    found = get_object_or_404(Pin, collection=request.collection, pk=pin_id)
+    take_down(found)
+    return redirect("combination", found.key)
+
+
+def opinions(request: CollectionRequest, wrong: str = "", kept: HttpRequest | None = None) -> HttpResponse:
+    """The collection's layer over the catalogue: own genes, names, switched points, weights."""
+    held, found = opinions_of(request.collection), overlaid_of(request.collection)
+    left_out = dict(found.left_out)
+    switched = {opinion.value.get("dispute") for opinion in held if opinion.value.get("kind") == "switch"}
+    disputes = list(found.catalogue.document.get("disputes", []))
+    context = {
+        "held": [
+            (opinion, told(found.catalogue, opinion.value), left_out.get(number, ""))
+            for number, opinion in enumerate(held)
+        ],
+        "disputes": [(row, row["id"] in switched) for row in disputes],
+        "genes": sorted(found.catalogue.document["genes"], key=lambda row: str(row.get("name", row["id"])).lower()),
+        "loci": [row for row in found.catalogue.document["loci"] if row.get("name")],
+        "looks": look_choices(found.catalogue),
+        "strengths": STRENGTH_CHOICES,
+        "rows": range(1, 7),
+        "wrong": wrong,
+        "sent": kept.POST if kept else {},
+        "here": "reference",
+    }
+    return render(request, "reference/opinions.html", context, status=422 if wrong else 200)
+
+
+@require_POST
+def hold(request: CollectionRequest) -> HttpResponse:
+    """Adds one opinion."""
+    try:
+        value = opinion_from(catalogue_of(request.collection), request.POST)
+        hold_opinion(request.collection, request.user, value)  # type: ignore[arg-type]
+    except Unfit as trouble:
+        return opinions(request, f"{trouble} Nothing was changed; what you typed stands below.", request)
+    return redirect("opinions")
+
+
+@require_POST
+def withdraw(request: CollectionRequest, opinion_id: int) -> HttpResponse:
+    """Takes one opinion back."""
+    withdraw_opinion(get_object_or_404(request.collection.opinions, pk=opinion_id, withdrawn_at=None))
+    return redirect("opinions")
+
+
+def export(request: CollectionRequest) -> HttpResponse:
+    """The layer in the open format, to keep or to give away."""
+    text = json.dumps(layer_of(request.collection), indent=2, ensure_ascii=False)
+    answer = HttpResponse(text, content_type="application/json")
+    answer["Content-Disposition"] = 'attachment; filename="eyot-overlay.json"'
+    return answer
