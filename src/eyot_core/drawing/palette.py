@@ -84,6 +84,11 @@ def aged(colours: Floats, stage: str) -> Floats:
     return colours
 
 
+def _greyed(colour: Floats, chroma: float) -> Floats:
+    grey = float(colour @ LUMINANCE)
+    return np.asarray(grey + (colour - grey) * chroma)
+
+
 def _plain_palette(looks: Mapping[str, str]) -> Palette:
     lightness = LIGHTNESS[looks["lightness"]]
     hue = np.array(HUE.get(looks["body_hue"], (1.0, 1.0, 1.0)))
@@ -106,6 +111,6 @@ def _plain_palette(looks: Mapping[str, str]) -> Palette:
         rim=tuned(lobe + 0.65 * (pale - lobe), gain),
         ground=np.asarray(np.clip(ground * min(lightness, 1.6), 0, 0.95)),
         fill=tuned(ground + 0.5 * (lobe - ground), gain),
-        belly=tuned(linear(BELLY[looks["belly_color"]]), 1.0),
+        belly=_greyed(linear(BELLY[looks["belly_color"]]), chroma),
         white=linear(WHITE),
     )

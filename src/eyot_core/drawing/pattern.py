@@ -150,7 +150,7 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
     """D for one flank; ``columns``: where the columns of the warped grid lay before."""
     distance = _base(x, looks, bool(marks), seed) - y
     for k, mark in enumerate(marks):
-        near = np.flatnonzero(np.abs(columns - mark.x) < 1.1)
+        near = np.flatnonzero((columns > mark.x - 0.6) & (columns < mark.x + (0.95 if mark.joined else 0.6)))
         if not len(near):
             continue
         part = slice(near[0], near[-1] + 1)
@@ -158,7 +158,7 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
         own = _lobe(x[:, part], y[:, part], mark, following)
         distance[:, part] = joined_smoothly(own, distance[:, part], 0.15 if mark.stem else 0.02)
     for mark in marks:
-        near = np.flatnonzero(np.abs(columns - mark.x) < 0.6)
+        near = np.flatnonzero(np.abs(columns - mark.x) < 0.4)
         for sx, sy, size in mark.spots if len(near) else ():
             part = slice(near[0], near[-1] + 1)
             hole = size - np.hypot((x[:, part] - mark.x - sx) * 1.15, y[:, part] - mark.y - sy)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
@@ -54,7 +55,7 @@ class Animal:
     seed: int
     stage: str
 
-    @property
+    @cached_property
     def palette(self) -> Palette:
         """The colours of this stage."""
         return palette_for(self.looks, self.stage)
@@ -291,10 +292,10 @@ def _gradient(palette: Palette, frame: Frame, name: str) -> str:
 
 def _filled(part: Fields, frame: Frame, looks: Looks, palette: Palette) -> str:
     fill = fill_of(looks)
-    if fill.share < 0.1:
+    if fill.share < 0.1 or frame.v[1] > 1:  # near the belly the ground is too narrow to be filled
         return ""
     found = []
-    for depth in (0.35, 1.0) if fill.share > 0.3 and frame.name != "flank" else (0.6,):
+    for depth in (0.35, 1.0) if fill.share > 0.3 and frame.name in ("front", "rear") else (0.6,):
         inner = region(part.dark - fill.start - fill.soft * depth, part.x, part.v, frame.place, 1.4 * frame.step, 9)
         colour = hexed(mixed(palette.ground, palette.fill, fill.share * depth))
         found.append(path(inner, fill=colour, fill_rule="evenodd", class_="fill"))

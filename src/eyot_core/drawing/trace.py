@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import contourpy
 import numpy as np
+from numpy.typing import NDArray
 
 from eyot_core.drawing.noise import Floats
 
@@ -24,31 +25,46 @@ def region(field: Floats, x: Floats, y: Floats, place: Place, step: float, least
     xs = np.concatenate([[2 * x[0] - x[1]], x, [2 * x[-1] - x[-2]]])
     ys = np.concatenate([[2 * y[0] - y[1]], y, [2 * y[-1] - y[-2]]])
     loops = contourpy.contour_generator(xs, ys, padded).lines(0.0)
-    return "".join(
-        _closed(place(np.asarray(loop)), step, least) for loop in loops if loop is not None and len(loop) > 3
-    )
+    return _curves([np.asarray(loop) for loop in loops if loop is not None and len(loop) > 3], place, step, least)
 
 
-def _closed(points: Floats, step: float, least: float) -> str:
-    if np.ptp(points, axis=0).max() < least:
+def _curves(loops: list[Floats], place: Place, step: float, least: float) -> str:
+    """Closed curves through the middles between points that lie evenly on each loop; all loops are worked out together.
+
+    ``loops``: (n, 2) each, the first point repeated at the end.
+    """
+    if not loops:
         return ""
-    ends = np.vstack([points, points[:1]])
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ends, axis=0).T))])
-    count = max(4, round(float(along[-1]) / step))
-    at = np.linspace(0, along[-1], count, endpoint=False)
-    kept = np.stack([np.interp(at, along, ends[:, axis]) for axis in (0, 1)], axis=1)
-    return smooth_loop(kept)
+    points = place(np.concatenate(loops))
+    first = np.cumsum([0, *(len(loop) for loop in loops)])
+    long = np.hypot(*np.diff(points, axis=0).T)
+    long[first[1:-1] - 1] = 1.0  # from one loop to the next: a gap, never sampled
+    along = np.concatenate([[0.0], np.cumsum(long)])
+    begin, length = along[first[:-1]], along[first[1:] - 1] - along[first[:-1]]
+    extent = np.maximum.reduceat(points, first[:-1]) - np.minimum.reduceat(points, first[:-1])
+    kept = extent.max(axis=1) >= least
+    counts = np.maximum(4, np.round(length / step)).astype(int)[kept]
+    if not len(counts):
+        return ""
+    start = np.cumsum([0, *counts])
+    number = np.arange(start[-1]) - np.repeat(start[:-1], counts)
+    at = np.repeat(begin[kept], counts) + number * np.repeat(length[kept] / counts, counts)
+    even = np.stack([np.interp(at, along, points[:, axis]) for axis in (0, 1)], axis=1)
+    following = np.arange(start[-1]) + 1
+    following[start[1:] - 1] = start[:-1]
+    return _written(even, following, start)
 
 
-def smooth_loop(points: Floats) -> str:
-    """A closed curve that runs through the middles between points, (n, 2), bending towards them."""
-    middles = (points + np.roll(points, -1, axis=0)) / 2
-    start = np.round(middles[-1]).astype(int)
-    corners, ends = np.round(points).astype(int), np.round(middles).astype(int)
-    before = np.vstack([start, ends[:-1]])
-    bends, moves = corners - before, ends - before
-    curves = " ".join(f"{a} {b} {c} {d}" for (a, b), (c, d) in zip(bends.tolist(), moves.tolist(), strict=True))
-    return f"M{start[0]} {start[1]}q{curves}z".replace(" -", "-")
+def _written(corners: Floats, following: NDArray[np.intp], start: NDArray[np.intp]) -> str:
+    """Relative quadratic curves with whole numbers, one closed path for each loop."""
+    ends = np.round((corners + corners[following]) / 2).astype(int)
+    before = np.empty_like(ends)
+    before[following] = ends
+    steps = np.concatenate([np.round(corners).astype(int) - before, ends - before], axis=1).tolist()
+    told = [f"{a} {b} {c} {d}" for a, b, c, d in steps]
+    origins = before[start[:-1]].tolist()
+    loops = zip(origins, start[:-1].tolist(), start[1:].tolist(), strict=True)
+    return "".join(f"M{x} {y}q{' '.join(told[low:high])}z" for (x, y), low, high in loops).replace(" -", "-")
 
 
 def polyline(points: Floats) -> str:
