@@ -9,7 +9,7 @@ from typing import Any
 
 from eyot_core.catalogue import STAGES, Catalogue
 from eyot_core.drawing.glyphs import glyph
-from eyot_core.identify.compare import Comparison
+from eyot_core.identify.compare import Comparison, strength_of
 
 REGIONS = {
     "head": "Head",
@@ -84,8 +84,9 @@ def _line(comparison: Comparison, trait: str, stage: str) -> LookLine:
 
 
 def _mark(comparison: Comparison, trait: str, stage: str) -> StageMark:
-    row = comparison.difference(trait, stage)
-    return StageMark(stage, row.strength, round(10 * min(1.0, row.bits / MOST_BITS)) if row.strength else 0)
+    bits = comparison.bits(trait, stage)
+    word = strength_of(bits)
+    return StageMark(stage, word, round(10 * min(1.0, bits / MOST_BITS)) if word else 0)
 
 
 def by_region(lines: Sequence[LookLine]) -> list[tuple[str, list[LookLine]]]:

@@ -176,6 +176,18 @@ class Catalogue:
         }
 
     @cached_property
+    def by_needed_locus(self) -> dict[str, dict[str, list[Effect | Dilution | Mask]]]:
+        """The rules on each trait under a locus at which they need an allele; under "" those that need none."""
+        found: dict[str, dict[str, list[Effect | Dilution | Mask]]] = {trait: {} for trait in self.traits}
+        for trait, rules in found.items():
+            speaking: list[Effect | Dilution | Mask] = [*self.effects_on[trait], *self.dilutions_on[trait]]
+            speaking += self.masks_on[trait]
+            for rule in speaking:
+                needed = next((self.locus_of(one) for one in rule.when if 0 not in one.copies), "")
+                rules.setdefault(needed, []).append(rule)
+        return found
+
+    @cached_property
     def looks_at(self) -> dict[str, int]:
         """How many looks each locus has a say in."""
         found: dict[str, set[str]] = {locus: set() for locus in self.loci}

@@ -26,6 +26,15 @@ STRENGTHS = ((0.4, "near-certain"), (0.18, "strong"), (0.07, "usual"), (0.02, "w
 
 
 @dataclass(frozen=True)
+class _Look:
+    """One look at all stages: what is shown and what a sure eye answers, (stages, candidates, levels); bits (stages,)."""
+
+    shown: Floats
+    answers: Floats
+    bits: Floats
+
+
+@dataclass(frozen=True)
 class Difference:
     """One look at one stage: ``bits`` that a sure answer tells of which candidate it is; the likeliest level of each."""
 
@@ -38,7 +47,12 @@ class Difference:
     @property
     def strength(self) -> str:
         """The bits in keepers' words; empty where the look does not separate."""
-        return next((word for least, word in STRENGTHS if self.bits >= least), "")
+        return strength_of(self.bits)
+
+
+def strength_of(bits: float) -> str:
+    """Bits of a look in keepers' words; empty where they are too few."""
+    return next((word for least, word in STRENGTHS if bits >= least), "")
 
 
 @dataclass(frozen=True)
@@ -54,33 +68,38 @@ class Comparison:
         return tuple(shown_at_all_stages(self.catalogue, genotype) for genotype in self.genotypes)
 
     @cached_property
-    def _kept(self) -> dict[tuple[str, str], tuple[Floats, Floats]]:
+    def _kept(self) -> dict[str, _Look]:
         return {}
 
     @cached_property
     def _differences(self) -> dict[tuple[str, str], Difference]:
         return {}
 
-    def _answers(self, trait: str, stage: str) -> tuple[Floats, Floats]:
-        """What is shown and what a sure eye answers, (candidates, levels) each."""
-        if (trait, stage) not in self._kept:
-            number = STAGES.index(stage)
-            table = np.stack([one[trait][number] for one in self._shown])
-            r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
-            self._kept[trait, stage] = (table, r * table + (1 - r) / table.shape[1])
-        return self._kept[trait, stage]
+    def _look(self, trait: str) -> _Look:
+        """One look at all stages; worked out when first asked for."""
+        if trait not in self._kept:
+            shown = np.stack([one[trait] for one in self._shown], axis=1)
+            clarity = self.catalogue.traits[trait].clarity
+            r = np.array([clarity[stage] for stage in STAGES])[:, np.newaxis, np.newaxis] * CONFIDENCE["sure"]
+            answers = r * shown + (1 - r) / shown.shape[2]
+            bits = entropy_bits(answers.mean(axis=1)) - entropy_bits(answers).mean(axis=1)
+            self._kept[trait] = _Look(shown, answers, np.maximum(bits, 0.0))
+        return self._kept[trait]
 
     def difference(self, trait: str, stage: str) -> Difference:
-        """What one look tells at one stage; worked out when first asked for."""
+        """What one look tells at one stage."""
         if (trait, stage) not in self._differences:
-            shown, answers = self._answers(trait, stage)
-            bits = float(entropy_bits(answers.mean(axis=0)) - entropy_bits(answers).mean())
+            look, number = self._look(trait), STAGES.index(stage)
             ids = [level.id for level in self.catalogue.traits[trait].levels]
-            telling = self._telling(shown)
-            shares = tuple(shown[range(len(shown)), telling].tolist())
+            telling = self._telling(look.shown[number])
+            shares = tuple(look.shown[number][range(len(telling)), telling].tolist())
             levels = tuple(ids[i] for i in telling)
-            self._differences[trait, stage] = Difference(trait, stage, max(0.0, bits), levels, shares)
+            self._differences[trait, stage] = Difference(trait, stage, float(look.bits[number]), levels, shares)
         return self._differences[trait, stage]
+
+    def bits(self, trait: str, stage: str) -> float:
+        """How much a look tells at a stage."""
+        return float(self._look(trait).bits[STAGES.index(stage)])
 
     @staticmethod
     def _telling(shown: Floats) -> list[int]:
@@ -94,11 +113,12 @@ class Comparison:
 
     def differences(self, stage: str) -> list[Difference]:
         """All looks at a stage, those that separate most first."""
-        return sorted((self.difference(trait, stage) for trait in self.catalogue.traits), key=lambda row: -row.bits)
+        ordered = sorted(self.catalogue.traits, key=lambda trait: -self.bits(trait, stage))
+        return [self.difference(trait, stage) for trait in ordered]
 
     def covered(self, trait: str, stage: str) -> bool:
         """Is the look covered in any candidate, as likely one way as another?"""
-        shown, _ = self._answers(trait, stage)
+        shown = self._look(trait).shown[STAGES.index(stage)]
         return bool((shown.max(axis=1) <= COVERED / shown.shape[1]).any())
 
     @cached_property
@@ -109,7 +129,9 @@ class Comparison:
     def told_apart_at(self, stage: str) -> float:
         """The same at one stage."""
         random = np.random.default_rng(7)
-        told = [self._answers(row.trait, stage)[1] for row in self.differences(stage) if row.bits >= UNTOLD]
+        number = STAGES.index(stage)
+        telling = [trait for trait in self.catalogue.traits if self.bits(trait, stage) >= UNTOLD]
+        told = [self._look(trait).answers[number] for trait in telling]
         right = 0.0
         for truth in range(len(self.genotypes)):
             logs = np.zeros((DRAWS, len(self.genotypes)))

@@ -80,17 +80,19 @@ def rules_of(catalogue: Catalogue, trait: str, stage: str) -> Rules:
 def chances_of_look(catalogue: Catalogue, trait: str, genotype: Genotype, stages: Sequence[str]) -> list[Floats]:
     """P(level | genotype) of one known genotype (non-wild alleles by locus) at some stages, shape (levels,) each."""
     animal = _OneAnimal(catalogue, genotype)
-    effects = [rule for rule in catalogue.effects_on[trait] if animal.has(rule.when)]
+    possible = catalogue.by_needed_locus[trait]
+    held = [rule for locus in ("", *genotype) for rule in possible.get(locus, ()) if animal.has(rule.when)]
+    effects = [rule for rule in held if isinstance(rule, Effect)]
     pushed = {rule.own_gene for rule in effects}
-    dilutions = [rule for rule in catalogue.dilutions_on[trait] if rule.gene in pushed and animal.has(rule.when)]
-    masks = [rule for rule in catalogue.masks_on[trait] if animal.has(rule.when)]
+    dilutions = [rule for rule in held if isinstance(rule, Dilution) and rule.gene in pushed]
+    masks = [rule for rule in held if isinstance(rule, Mask)]
     made: dict[tuple[int, ...], Floats] = {}
     found = []
     for stage in stages:
-        now = [[rule for rule in kind if stage in rule.stages] for kind in (effects, dilutions, masks)]
-        key = tuple(id(rule) for kind in now for rule in kind)
+        now = Rules(*([rule for rule in kind if stage in rule.stages] for kind in (effects, dilutions, masks)))  # type: ignore[arg-type]
+        key = tuple(id(rule) for kind in (now.effects, now.dilutions, now.masks) for rule in kind)
         if key not in made:
-            made[key] = _chances(catalogue, trait, Rules(*now), animal)  # type: ignore[arg-type]
+            made[key] = _chances(catalogue, trait, now, animal)
         found.append(made[key])
     return found
 
