@@ -10,6 +10,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from math import prod
 
 import numpy as np
@@ -74,7 +75,12 @@ class Diluted:
     own: Factor
     logs: tuple[Factor, ...]
 
-    @property
+    @cached_property
+    def pushing(self) -> NDArray[np.bool_]:
+        """Which states of the gene's own locus have a push of it at all, (states,)."""
+        return np.asarray(self.own.low[-1].any(axis=-1))
+
+    @cached_property
     def places(self) -> set[int]:
         """All loci that have a say."""
         return {place for factor in (self.own, *self.logs) for place in factor.places}

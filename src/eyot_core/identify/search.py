@@ -25,7 +25,7 @@ from eyot_core.identify.factors import LEAST, Diluted, Factor, FactorMaker, Look
 from eyot_core.identify.traits import Rules, rules_of
 
 ALL_OF = 200_000
-PASSES = (1_000, 8_000, 30_000)
+PASSES = (1_000, 30_000)
 NEGLIGIBLE = 1e-10
 GOOD_ENOUGH = 5e-2
 Bools = NDArray[np.bool_]
@@ -282,21 +282,30 @@ class _Search:
                 look.damp_low, look.damp_high = look.damp_low + low[:, 0], look.damp_high + high[:, 0]
 
     def _sharpen_diluted(self, look: _Look, index: int, one: Diluted, place: int) -> None:
-        """Takes the old bounds of a gene's diluted pushes away and puts the new ones in their place."""
-        old = self._own(one.own, one.own.known_before(place))
-        low, high = _pushed(*old, look.thin_low[index], look.thin_high[index])
-        look.low, look.high = look.low - low, look.high - high
+        """Takes the old bounds of a gene's diluted pushes away and puts the new ones in their place.
+
+        Where the gene's own locus is known, only the prefixes that have a push of it are touched: they are few.
+        """
+        rows: slice | NDArray[np.intp] = slice(None)
+        before = one.own.known_before(place)
+        if before and before == len(one.own.places):
+            rows = np.flatnonzero(one.pushing[self.states[:, one.own.places[0]]])
+        low, high = self._diluted_bounds(look, index, one, before, rows)
+        look.low[rows], look.high[rows] = look.low[rows] - low, look.high[rows] - high
         for factor in one.logs:
             if place in factor.places:
                 step_low, step_high = self._step(factor, place)
                 look.thin_low[index] = look.thin_low[index] + step_low[:, 0]
                 look.thin_high[index] = look.thin_high[index] + step_high[:, 0]
-        new = self._own(one.own, one.own.known_with(place))
-        low, high = _pushed(*new, look.thin_low[index], look.thin_high[index])
-        look.low, look.high = look.low + low, look.high + high
+        low, high = self._diluted_bounds(look, index, one, one.own.known_with(place), rows)
+        look.low[rows], look.high[rows] = look.low[rows] + low, look.high[rows] + high
 
-    def _own(self, own: Factor, known: int) -> tuple[Floats, Floats]:
-        return own.at(own.low, known, self.states), own.at(own.high, known, self.states)
+    def _diluted_bounds(
+        self, look: _Look, index: int, one: Diluted, known: int, rows: slice | NDArray[np.intp]
+    ) -> tuple[Floats, Floats]:
+        states = self.states[rows] if known else self.states
+        low, high = one.own.at(one.own.low, known, states), one.own.at(one.own.high, known, states)
+        return _pushed(low, high, look.thin_low[index][rows], look.thin_high[index][rows])
 
     def _step(self, factor: Factor, place: int) -> tuple[Floats, Floats]:
         """How far one table's bounds move when one more of its loci is known."""
@@ -328,8 +337,8 @@ class _Search:
 def _pushed(low: Floats, high: Floats, thin_low: Floats, thin_high: Floats) -> tuple[Floats, Floats]:
     """Bounds of pushes (prefixes, levels) times their dilution, given as bounds of its logarithm (prefixes,)."""
     least, most = np.exp(thin_low)[:, np.newaxis], np.exp(thin_high)[:, np.newaxis]
-    below = low * least if low.min() >= 0 else np.minimum(low * least, low * most)
-    return below, high * most if high.min() >= 0 else np.maximum(high * least, high * most)
+    below = low * least if low.min(initial=0) >= 0 else np.minimum(low * least, low * most)
+    return below, high * most if high.min(initial=0) >= 0 else np.maximum(high * least, high * most)
 
 
 def _largest_likelihood(look: _Look) -> Floats:
