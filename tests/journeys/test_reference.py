@@ -27,6 +27,9 @@ class LookingUp(Journey):
         self.add_a_photo()
         page = self.member(**DESK)
         self.visit(page, "/clutches/W-02/2/")
+        page.get_by_role("link", name="What parts the first two").click()
+        expect(page.get_by_role("heading", name="What separates them")).to_be_visible()
+        page.go_back()
         page.locator(".candidate .name").first.click()
         expect(page.get_by_role("heading", name="Ladder")).to_be_visible()
         for picture in page.locator("main img").all():

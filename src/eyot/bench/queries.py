@@ -102,6 +102,11 @@ class BenchView:
     last_call: Call | None
     trade: list[tuple[str, str]]
 
+    @property
+    def look_alikes(self) -> str:
+        """The two leading candidates, for the page that tells them apart; empty if there is one only."""
+        return "~".join(row.key for row in self.candidates[:2]) if len(self.candidates) > 1 else ""
+
 
 def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> BenchView:
     """The bench of one hatchling at one stage, as one reader sees it."""
