@@ -96,6 +96,62 @@ class Files(TestCase):
         self.assertEqual(self.read(a=GOOD, b=sheet), "b.yaml, line 3: one.t.x")
 
 
+SMALL = """loci:
+- {id: G}
+- {id: H}
+groups:
+- {id: both, genes: [g, h]}
+- {id: looks, traits: [t, s]}
+traits:
+- {id: t, levels: [{id: x, base: 1}, {id: y}], clarity: {egg: 1, wet: 1, blue: 1, shed: 1, months: 1, adult: 1}}
+- {id: s, levels: [{id: x, base: 1}, {id: y}], clarity: {egg: 1, wet: 1, blue: 1, shed: 1, months: 1, adult: 1}}
+genes:
+- {id: g, locus: G, inheritance: incomplete_dominant, standing: established, one: {t: {y: 1}, s: {y: 1}}, two: {t: {y: 3}}}
+- {id: h, locus: H, inheritance: recessive, standing: reported, two: {t: {y: 2}},
+   carriers: {words: "seen by some", trust: 0.5, marks: {t: {y: 1}}}}
+"""
+
+
+class WrittenOut(TestCase):
+    """From sheets and rules to the contract's effects, dilutions and masks."""
+
+    def read(self, rule: str = "") -> dict[str, list[dict[str, object]]]:
+        with tempfile.TemporaryDirectory() as folder:
+            (Path(folder) / "a.yaml").write_text(SMALL)
+            if rule:
+                (Path(folder) / "b.yaml").write_text(f"rules:\n- {{id: R1, claim: c, standing: reported, {rule}}}\n")
+            return catalogue_in(Path(folder)).document
+
+    def test_one_copy_holds_for_two_unless_two_speaks_of_the_same_look(self) -> None:
+        found = {(row["trait"], str(row["when"])): row["push"] for row in self.read()["effects"]}
+        self.assertEqual(found["t", "[{'gene': 'g', 'copies': [1]}]"], {"y": 2})
+        self.assertEqual(found["t", "[{'gene': 'g', 'copies': [2]}]"], {"y": 6})
+        self.assertEqual(found["s", "[{'gene': 'g', 'copies': [1, 2]}]"], {"y": 2})
+
+    def test_marks_of_carriers_are_no_effects(self) -> None:
+        document = self.read()
+        self.assertEqual([row["standing"] for row in document["effects"] if "'h'" in str(row["when"])], ["reported"])
+        plain, pushed = 1 / (1 + np.e), np.e**2 / (np.e**2 + np.e)
+        carrier = 0.5 * pushed + 0.5 * plain
+        self.assertAlmostEqual(document["markers"][0]["ratio_seen"], carrier / plain, 3)  # type: ignore[arg-type]
+
+    def test_either_is_one_rule_for_each_and_none_with_itself(self) -> None:
+        rule = self.read("when: [g|h:1], any: [both:1+], push: {t: {x: 1}}")["effects"][-2:]
+        self.assertEqual([[one["gene"] for one in row["when"]] for row in rule], [["g", "h"], ["h", "g"]])  # type: ignore[index, attr-defined]
+        self.assertEqual(rule[0]["rule"], "R1")
+
+    def test_no_gene_is_company_to_itself(self) -> None:
+        found = self.read("any: [both:1+], dilute: [{genes: [both], traits: [looks], times: 0.5}]")["dilutions"]
+        self.assertEqual([(row["when"][0]["gene"], row["gene"]) for row in found], [("g", "h"), ("h", "g")])  # type: ignore[index]
+        self.assertEqual(found[0]["traits"], ["t", "s"])
+
+    def test_hiding_is_thinning_to_nothing_and_damping_spares_what_is_named(self) -> None:
+        hidden = self.read("when: [complex.G:2], hide: [h]")["dilutions"][0]
+        self.assertEqual((hidden["times"], hidden["when"]), (0, [{"locus": "G", "copies": [2]}]))
+        damped = self.read("when: [g:2], damp_all_but: {traits: [t], times: 0.1}, damp: {t: 0.5}")["masks"][0]
+        self.assertEqual(damped["damp"], {"s": 0.1, "t": 0.5})
+
+
 class BuiltIn(TestCase):
     def test_it_has_the_forty_six_looks_each_with_words(self) -> None:
         traits = builtin_document()["traits"]
