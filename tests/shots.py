@@ -21,6 +21,7 @@ DESK_VIEWS = {
     "clutch": "/clutches/W-04/",
     "pairing": "/clutches/W-07/",
     "bench": "/clutches/W-02/2/",
+    "reference": "/reference/",
     "gene": "/reference/genes/mojave/",
     "combination": "/reference/combinations/mojave.leopard.black_pastel/",
     "look-alikes": "/reference/notes/L13/",

@@ -6,6 +6,7 @@ Bad input: nothing on standard output, exit status 2, one line of JSON on standa
 from __future__ import annotations
 
 import json
+import os
 import sys
 from typing import Any, BinaryIO, TextIO
 
@@ -52,8 +53,14 @@ def _catalogue_of(node: Node) -> Catalogue:
 
 
 def main() -> None:
-    """Entry point of ``bin/eyot core``."""
-    sys.exit(run(sys.argv[1:], sys.stdin.buffer, sys.stdout, sys.stderr))
+    """Entry point of ``bin/eyot core``. A reader that stops early (``| head``) is no error of ours."""
+    try:
+        status = run(sys.argv[1:], sys.stdin.buffer, sys.stdout, sys.stderr)
+        sys.stdout.flush()
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        status = 1
+    sys.exit(status)
 
 
 if __name__ == "__main__":

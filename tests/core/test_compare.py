@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import json
+import subprocess
+import sys
 from unittest import TestCase
 
 from eyot_core import cli
@@ -85,6 +87,15 @@ class CommandLine(TestCase):
         drawings = json.loads(out)["drawings"]
         self.assertEqual((status, len(drawings)), (0, 3))
         self.assertEqual(len({drawing["svg"] for drawing in drawings}), 3)
+
+    def test_a_reader_that_stops_early_sees_no_traceback(self) -> None:
+        command = [sys.executable, "-m", "eyot_core.cli", "catalogue"]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as process:
+            assert process.stdout and process.stderr
+            process.stdout.read(10)
+            process.stdout.close()
+            self.assertEqual(process.stderr.read(), b"")
+        self.assertEqual(process.returncode, 1)
 
     def test_looks_that_are_left_out_are_those_of_normals(self) -> None:
         _, out, _ = self.run_core("strip-drawing", {"looks": {"eye_color": "blue"}, "as": "json"})

@@ -9,6 +9,7 @@ from typing import Any
 from eyot_core.catalogue import Catalogue
 from eyot_core.identify.at_work import AtWork, rules_at_work
 from eyot_core.identify.compare import Comparison
+from eyot_core.wording.lookup import key_of
 from eyot_core.wording.names import Naming
 
 from eyot.reference.looks import LookLine, by_region, look_lines, words_of
@@ -116,6 +117,9 @@ def _cautions(catalogue: Catalogue, subject: Subject) -> list[str]:
     return found
 
 
-def gene_words(catalogue: Catalogue) -> list[dict[str, Any]]:
-    """The genes of a catalogue with their words, by name."""
-    return sorted(catalogue.document["genes"], key=lambda entry: str(entry.get("name", entry["id"])).lower())
+def gene_words(catalogue: Catalogue) -> list[tuple[dict[str, Any], str]]:
+    """The genes of a catalogue with their words and the key of what is drawn of each (a recessive in two copies), by name."""
+    ordered = sorted(catalogue.document["genes"], key=lambda entry: str(entry.get("name", entry["id"])).lower())
+    return [
+        (entry, key_of([(entry["id"], 2 if catalogue.genes[entry["id"]].is_recessive else 1)])) for entry in ordered
+    ]
