@@ -8,8 +8,8 @@ from xml.etree import ElementTree
 import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
+from eyot_core.colour import to_srgb
 from eyot_core.drawing.glyphs import DRAWN, glyph
-from eyot_core.drawing.palette import to_srgb
 from eyot_core.drawing.simulated import egg_photo, table_photo
 from eyot_core.drawing.skin import strip_colours
 from eyot_core.identify.looks import likeliest_looks

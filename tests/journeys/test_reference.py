@@ -20,7 +20,7 @@ class LookingUp(Journey):
     def add_a_photo(self) -> None:
         """One plain picture of egg 2 of W-02, as if taken in the egg."""
         keeper: Any = get_user_model().objects.get(username="keeper")
-        picture = Picture(Image.new("RGB", (320, 240), "tan"), None)
+        picture = Picture(Image.new("RGB", (320, 240), (150, 118, 70)), None)
         keep_picture(egg_of(clutch_of(self.collection, "W-02"), 2), keeper, picture, "egg", timezone.now())
 
     def test_from_the_bench_to_the_look_alike_and_back_with_a_pinned_photo(self) -> None:
@@ -44,6 +44,14 @@ class LookingUp(Journey):
         page.get_by_role("link", name="in the blue").click()
         expect(page.get_by_text("Wait: all looks in the blue")).to_be_visible()
         self.visit(page, "/clutches/W-02/2/")
+        page.get_by_role("button", name="mark grey card").click()
+        page.locator("#large-photo").click(position={"x": 200, "y": 150})
+        expect(page.get_by_text("light corrected by grey card")).to_be_visible()
+        page.get_by_role("button", name="as taken").click()
+        page.get_by_role("button", name="mark grey card").click()
+        page.keyboard.press("ArrowRight")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("light corrected by grey card")).to_be_visible()
         page.locator(".stage").first.click()
         page.get_by_role("link", name="Pin as reference").click()
         page.get_by_label("What it is, as on a label").fill("fire vanilla")
@@ -52,6 +60,7 @@ class LookingUp(Journey):
         expect(page).to_have_url(re.compile("combinations/fire.vanilla"))
         expect(page.get_by_text("W-02, egg 2")).to_be_visible()
         expect(page.get_by_text("in the egg, confirmed by a DNA test")).to_be_visible()
+        expect(page.locator(".pins")).to_contain_text("grey card")
 
     def test_an_own_gene_with_a_look_from_the_list(self) -> None:
         page = self.member(**PHONE)

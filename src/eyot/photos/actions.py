@@ -7,12 +7,16 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.files.uploadedfile import UploadedFile
 from django.utils import timezone
+from PIL import Image
 
-from eyot.photos.files import NoPicture, Picture, picture_from, store
+from eyot_core.photo.light import NoLight, light_at
+
+from eyot.photos.files import NoPicture, Picture, lit, picture_from, store
 from eyot.photos.models import Photo
 from eyot.season.models import Egg
 
@@ -50,3 +54,25 @@ def keep_picture(
         shutil.rmtree(folder, ignore_errors=True)
         raise
     return photo
+
+
+def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:
+    """Corrects a photo by a card that lies at a place in it, (x, y) in shares of width and height; or says why it can't.
+
+    The original stays; the corrected sizes lie beside it. Any member of the collection may.
+    """
+    folder = Path(settings.MEDIA_ROOT) / photo.folder
+    with Image.open(folder / "full.jpg") as image:
+        found = light_at(np.asarray(image.convert("RGB")), x, y, card)
+    if isinstance(found, NoLight):
+        return found
+    lit(folder, found.gains)
+    photo.light, photo.light_marks = found.card, photo.light_marks + 1
+    photo.save(update_fields=["light", "light_marks"])
+    return None
+
+
+def forget_light(photo: Photo) -> None:
+    """Shows a photo as it was taken again."""
+    photo.light, photo.light_marks = "", photo.light_marks + 1
+    photo.save(update_fields=["light", "light_marks"])

@@ -14,8 +14,11 @@ from datetime import datetime
 from pathlib import Path
 from typing import IO
 
+import numpy as np
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from pillow_heif import register_heif_opener
+
+from eyot_core.photo.light import in_light
 
 register_heif_opener()
 
@@ -95,6 +98,15 @@ def _clean(image: Image.Image) -> Image.Image:
     clean = Image.new("RGB", upright.size)
     clean.paste(upright.convert("RGB"))
     return clean
+
+
+def lit(folder: Path, gains: tuple[float, float, float]) -> None:
+    """Writes every size once more in a corrected light, beside the originals, which stay."""
+    for name in SIZES:
+        pixels = np.asarray(Image.open(folder / f"{name}.jpg").convert("RGB"))
+        Image.fromarray(in_light(pixels, gains)).save(folder / f"{name}-lit.new.jpg", quality=92, progressive=True)
+    for name in SIZES:
+        (folder / f"{name}-lit.new.jpg").replace(folder / f"{name}-lit.jpg")
 
 
 def store(picture: Picture, folder: Path) -> None:

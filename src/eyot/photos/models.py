@@ -17,7 +17,8 @@ class Photo(models.Model):
     egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="photos")
     stage = models.CharField(max_length=10, choices=Stage)
     taken_at = models.DateTimeField()
-    light = models.CharField(max_length=40, blank=True)
+    light = models.CharField(max_length=40, blank=True, help_text="what the light was taken from; empty: not corrected")
+    light_marks = models.PositiveSmallIntegerField(default=0, help_text="how often the light was marked or taken back")
     simulated = models.BooleanField(default=False)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
@@ -29,6 +30,25 @@ class Photo(models.Model):
 
     def __str__(self) -> str:
         return f"photo of {self.egg}, {self.get_stage_display()}"
+
+    def size(self, name: str) -> str:
+        """A size as an address names it: in its corrected light where there is one. A new mark gives a new address."""
+        return f"{name}-lit{self.light_marks}" if self.light else name
+
+    @property
+    def thumb(self) -> str:
+        """The smallest size."""
+        return self.size("thumb")
+
+    @property
+    def page(self) -> str:
+        """The size of a page."""
+        return self.size("page")
+
+    @property
+    def full(self) -> str:
+        """The largest size."""
+        return self.size("full")
 
     @property
     def folder(self) -> str:

@@ -2,6 +2,9 @@
 
 from django.urls import path
 
-from eyot.photos.views import photo_file
+from eyot.photos.views import light, photo_file
 
-urlpatterns = [path("photos/<uuid:photo_id>/<slug:size>.jpg", photo_file, name="photo")]
+urlpatterns = [
+    path("photos/<uuid:photo_id>/light/", light, name="photo-light"),
+    path("photos/<uuid:photo_id>/<slug:size>.jpg", photo_file, name="photo"),
+]

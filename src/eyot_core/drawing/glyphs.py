@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from eyot_core.colour import linear
 from eyot_core.drawing.heads import HUES, IRIS, LIPS
 from eyot_core.drawing.noise import Floats
-from eyot_core.drawing.palette import BELLY, GROUND, LOBE, linear
+from eyot_core.drawing.palette import BELLY, GROUND, LOBE
 from eyot_core.drawing.svg import hexed
 
 WIDTH, HEIGHT = 36, 26

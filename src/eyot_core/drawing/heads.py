@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from eyot_core.colour import linear
 from eyot_core.drawing.noise import Floats
-from eyot_core.drawing.palette import Palette, linear
+from eyot_core.drawing.palette import Palette
 from eyot_core.drawing.svg import element, hexed, mixed, path
 
 Looks = Mapping[str, str]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from eyot_core.colour import linear
 from eyot_core.drawing.noise import Floats
 
 LOBE = {
@@ -37,19 +38,6 @@ CHROMA = {"full": 1.0, "muted": 0.55, "stripped": 0.05}
 WHITE = (246, 243, 236)
 BELLY = {"white": (238, 232, 220), "yellow": (232, 206, 130), "dark": (150, 138, 128), "clear": (246, 244, 240)}
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-
-
-def linear(srgb: tuple[int, int, int]) -> Floats:
-    """Linear light of an sRGB triple of 0 to 255."""
-    value = np.array(srgb) / 255
-    return np.asarray(np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4))
-
-
-def to_srgb(light: Floats) -> np.typing.NDArray[np.uint8]:
-    """8-bit sRGB of linear light, clipped."""
-    value = np.clip(light, 0, 1)
-    coded = np.where(value <= 0.0031308, 12.92 * value, 1.055 * value ** (1 / 2.4) - 0.055)
-    return np.asarray(np.round(coded * 255), dtype=np.uint8)
 
 
 @dataclass(frozen=True)

@@ -14,8 +14,9 @@ from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import gaussian_filter, map_coordinates
 from scipy.spatial import cKDTree
 
+from eyot_core.colour import linear, to_srgb
 from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
-from eyot_core.drawing.palette import aged, linear, to_srgb
+from eyot_core.drawing.palette import aged
 from eyot_core.drawing.skin import skin_colours
 
 PROFILE = PchipInterpolator(

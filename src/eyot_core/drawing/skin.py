@@ -10,8 +10,9 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from eyot_core.colour import linear
 from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
-from eyot_core.drawing.palette import Palette, linear, palette_for
+from eyot_core.drawing.palette import Palette, palette_for
 from eyot_core.drawing.pattern import (
     HEAD_END,
     LENGTH,

@@ -6,8 +6,8 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
+from eyot_core.colour import to_srgb
 from eyot_core.drawing.noise import Floats
-from eyot_core.drawing.palette import to_srgb
 
 
 def element(tag: str, inside: str = "", **attributes: object) -> str:

@@ -37,7 +37,9 @@ def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     stage = _stage_of(request, egg)
     context |= _fragment(request, clutch, egg, stage) | {
         "photos": photos,
-        "shown": photos[-1] if photos else None,
+        "shown": next(
+            (photo for photo in photos if str(photo.pk) == request.GET.get("photo")), photos[-1] if photos else None
+        ),
         "troubles": request.session.pop("photo_troubles", []),
     }
     return render(request, "bench/page.html", context)

@@ -65,18 +65,76 @@ function sending(form) {
   });
 }
 
+function shownPart(image) {
+  const frame = image.getBoundingClientRect();
+  const size = Math.min(frame.width / image.naturalWidth, frame.height / image.naturalHeight);
+  const width = image.naturalWidth * size, height = image.naturalHeight * size;
+  return { left: frame.left + (frame.width - width) / 2, top: frame.top + (frame.height - height) / 2, width, height };
+}
+
+let card = "";
+let aim = { x: 0.5, y: 0.5 };
+
+function showAim() {
+  const image = document.getElementById("large-photo");
+  const cross = document.querySelector(".crosshair");
+  const part = shownPart(image), frame = cross.parentElement.getBoundingClientRect();
+  cross.toggleAttribute("hidden", !card);
+  const x = part.left - frame.left + aim.x * part.width, y = part.top - frame.top + aim.y * part.height;
+  cross.firstElementChild.setAttribute("transform", `translate(${Math.round(x)} ${Math.round(y)})`);
+}
+
+function startMarking(button) {
+  card = button.dataset.card;
+  aim = { x: 0.5, y: 0.5 };
+  const image = document.getElementById("large-photo");
+  document.querySelector("[data-light-words]").textContent = `point at the ${card} in the photo (or arrow keys, Enter)`;
+  document.querySelectorAll("[data-card]").forEach((other) => { other.hidden = true; });
+  image.tabIndex = 0;
+  image.focus();
+  showAim();
+}
+
+function markLight() {
+  const form = document.querySelector("[data-light]");
+  form.elements.card.value = card;
+  form.elements.x.value = aim.x.toFixed(4);
+  form.elements.y.value = aim.y.toFixed(4);
+  card = "";
+  form.requestSubmit();
+}
+
+function pointAt(event) {
+  const part = shownPart(event.target);
+  aim = { x: (event.clientX - part.left) / part.width, y: (event.clientY - part.top) / part.height };
+  markLight();
+}
+
+const STEPS = { ArrowLeft: [-0.01, 0], ArrowRight: [0.01, 0], ArrowUp: [0, -0.01], ArrowDown: [0, 0.01] };
+
+function aiming(event) {
+  if (!card || event.target.id !== "large-photo") return;
+  if (event.key === "Enter") markLight();
+  if (event.key === "Escape") location.reload();
+  if (STEPS[event.key]) {
+    const [x, y] = STEPS[event.key];
+    aim = { x: Math.min(1, Math.max(0, aim.x + x)), y: Math.min(1, Math.max(0, aim.y + y)) };
+    showAim();
+  }
+  event.preventDefault();
+  event.stopPropagation();
+}
+
 export function showPhotos() {
-  const large = document.getElementById("large-photo");
-  document.querySelectorAll(".stage[data-photo]").forEach((link) => link.addEventListener("click", (event) => {
-    event.preventDefault();
-    large.src = link.dataset.photo;
-    large.dataset.full = link.href;
-    document.querySelector(".pin").href = link.dataset.pin;
-    document.querySelectorAll(".stage").forEach((other) => other.toggleAttribute("aria-current", other === link));
-  }));
-  document.querySelector("[data-zoom-open]")?.addEventListener("click", openZoom);
-  large?.addEventListener("click", openZoom);
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-card]");
+    if (button) startMarking(button);
+    else if (event.target.id === "large-photo" && card) pointAt(event);
+    else if (event.target.id === "large-photo" || event.target.closest("[data-zoom-open]")) openZoom();
+  });
+  document.addEventListener("keydown", aiming, { capture: true });
   const pan = document.querySelector("#zoomed .pan");
   if (pan) panning(pan);
   document.querySelectorAll("[data-drop]").forEach(sending);
+  document.body.addEventListener("htmx:load", (event) => event.target.querySelectorAll("[data-drop]").forEach(sending));
 }
