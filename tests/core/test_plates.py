@@ -106,6 +106,10 @@ class Likeness(TestCase):
         self.assertIn("white", self.classes(calico=1))
         self.assertNotIn("white", self.classes(pastel=1))
 
+    def test_an_all_white_animal_is_white_to_the_tip(self) -> None:
+        white = strip(looks_of({"mojave": 2}), 11)
+        self.assertRegex(white, r'<rect x="\d+" y="\d+" width="\d+" height="\d+" fill="#f6f3ec"/>')
+
     def test_a_checkered_belly_has_more_marks_than_a_normal_one(self) -> None:
         def marks(**copies: int) -> int:
             found = [entry for entry in parts(plate(looks_of(copies), 11)) if entry.get("class") == "belly-marks"]

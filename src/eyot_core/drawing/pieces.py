@@ -254,6 +254,8 @@ def _white(animal: Animal, frame: Frame, part: Fields) -> str:
     if field.max() <= 0:
         return ""
     white = hexed(animal.palette.white)
+    if field.min() > 0:
+        return _box(frame)(white)
     drawn = path(
         region(field, part.x, part.v, frame.place, 1.6 * frame.step, 9), fill=white, fill_rule="evenodd", class_="white"
     )
