@@ -97,7 +97,8 @@ class Pages(SeasonCase):
     def test_a_strip_is_a_picture_that_is_kept(self) -> None:
         answer = self.client.get("/drawings/strip/mojave.svg?stage=blue")
         self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "image/svg+xml"))
-        self.assertIn("max-age", answer["Cache-Control"])
+        again = self.client.get("/drawings/strip/mojave.svg?stage=blue", headers={"If-None-Match": answer["ETag"]})
+        self.assertEqual((again.status_code, again.content), (304, b""))
         self.assertNotEqual(answer.content, self.client.get("/drawings/strip/mojave.svg").content)
 
     def test_look_alikes_carry_the_keepers_notes_where_there_are_some(self) -> None:
@@ -259,6 +260,39 @@ class OwnGenesAndOpinions(SeasonCase):
         answer = self.client.get("/reference/opinions.json")
         layer = json.loads(answer.content)
         self.assertEqual((layer["format"], layer["opinions"][0]["id"]), ("eyot-overlay/1", "tidemark"))
+
+    def test_a_drawing_follows_an_opinion_at_once(self) -> None:
+        before = self.client.get("/drawings/strip/special.svg")
+        for trait, level in (("lobe_tone", "orange"), ("dark_pigment", "faded")):
+            weight = {"kind": "weight", "gene": "special", "copies": 1, "trait": trait, "level": level, "push": 3}
+            hold_opinion(self.fresh(), self.keeper, weight)
+        after = self.client.get("/drawings/strip/special.svg", headers={"If-None-Match": before["ETag"]})
+        self.assertEqual(after.status_code, 200)
+        self.assertNotEqual(after.content, before.content)
+
+    def test_what_was_refused_stands_in_the_form(self) -> None:
+        text = self.hold(
+            kind="gene",
+            name="Silt",
+            inheritance="dominant",
+            locus="yb",
+            look_1="shiny",
+            copies_1="2",
+            push_1="3",
+            note="seen twice",
+        )
+        for kept in (
+            'value="Silt"',
+            'value="dominant" selected',
+            'value="yb" selected',
+            'value="shiny"',
+            'value="2" selected',
+            'value="seen twice"',
+        ):
+            self.assertIn(kept, text)
+        self.assertIn(
+            'value="Contrast: low"', self.hold(kind="weight", gene="pastel", look="Contrast: low", push="much")
+        )
 
     def test_another_collection_sees_the_built_in_catalogue(self) -> None:
         opinion = self.collection.opinions.first()

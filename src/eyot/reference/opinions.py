@@ -21,7 +21,16 @@ STRENGTH_CHOICES = (
     ("-1", "against"),
     ("-2", "strongly against"),
 )
+INHERITANCE_CHOICES = tuple(
+    (value, value.replace("_", " ")) for value in ("incomplete_dominant", "dominant", "recessive")
+)
 ROWS = 6
+
+
+def typed_rows(sent: Mapping[str, str]) -> list[tuple[int, str, str, str]]:
+    """The rows of looks as they were typed: number, look, copies, strength."""
+    rows = range(1, ROWS + 1)
+    return [(n, sent.get(f"look_{n}", ""), sent.get(f"copies_{n}", "1"), sent.get(f"push_{n}", "2")) for n in rows]
 
 
 @lru_cache(maxsize=16)

@@ -1,4 +1,7 @@
-"""Drawings of combinations, as pictures: strips, plates, and typical siblings."""
+"""Drawings of combinations, as pictures: strips, plates, and typical siblings.
+
+A browser asks again each time and is told that nothing changed: a collection's opinions may change what is drawn.
+"""
 
 from __future__ import annotations
 
@@ -6,6 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 from django.http import Http404, HttpResponse
+from django.views.decorators.http import conditional_page
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.plate import plate as drawn_plate
@@ -20,16 +24,19 @@ SEED = 11
 MOST_SIBLINGS = 12
 
 
+@conditional_page
 def strip(request: CollectionRequest, key: str) -> HttpResponse:
     """A flank strip of what a combination shows; ``key``: its genes, joined by dots, or "normal"."""
     return _picture(_strip(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
 
 
+@conditional_page
 def plate(request: CollectionRequest, key: str) -> HttpResponse:
     """Its plate."""
     return _picture(_plate(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
 
 
+@conditional_page
 def sibling(request: CollectionRequest, key: str, number: int) -> HttpResponse:
     """The strip of one of several typical animals."""
     if not 1 <= number <= MOST_SIBLINGS:
@@ -38,7 +45,7 @@ def sibling(request: CollectionRequest, key: str, number: int) -> HttpResponse:
 
 
 def _picture(svg: str) -> HttpResponse:
-    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "private, max-age=86400"})
+    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "private, no-cache"})
 
 
 @lru_cache(maxsize=1024)

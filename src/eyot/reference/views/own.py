@@ -15,7 +15,7 @@ from eyot.collection.actions import Unfit, hold_opinion, withdraw_opinion
 from eyot.collection.catalogue import catalogue_of, layer_of, opinions_of, overlaid_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.reference.models import Pin
-from eyot.reference.opinions import STRENGTH_CHOICES, look_choices, opinion_from, told
+from eyot.reference.opinions import INHERITANCE_CHOICES, STRENGTH_CHOICES, look_choices, opinion_from, told, typed_rows
 from eyot.reference.own import photo_of, pin_photo, take_down
 from eyot.reference.views.pages import lookup
 
@@ -61,6 +61,7 @@ def unpin(request: CollectionRequest, pin_id: int) -> HttpResponse:
 
 def opinions(request: CollectionRequest, wrong: str = "", kept: HttpRequest | None = None) -> HttpResponse:
     """The collection's layer over the catalogue: own genes, names, switched points, weights."""
+    sent = kept.POST.dict() if kept else {}
     held, found = opinions_of(request.collection), overlaid_of(request.collection)
     left_out = dict(found.left_out)
     switched = {opinion.value.get("dispute") for opinion in held if opinion.value.get("kind") == "switch"}
@@ -75,9 +76,10 @@ def opinions(request: CollectionRequest, wrong: str = "", kept: HttpRequest | No
         "loci": [row for row in found.catalogue.document["loci"] if row.get("name")],
         "looks": look_choices(found.catalogue),
         "strengths": STRENGTH_CHOICES,
-        "rows": range(1, 7),
+        "inheritances": INHERITANCE_CHOICES,
+        "rows": typed_rows(sent),
         "wrong": wrong,
-        "sent": kept.POST if kept else {},
+        "typed": {sent.get("kind", ""): sent},
         "here": "reference",
     }
     return render(request, "reference/opinions.html", context, status=422 if wrong else 200)
