@@ -1,14 +1,15 @@
 """The command line of the core: one JSON document in, one out (of drawings, if not asked otherwise, the SVG itself).
 
-Bad input: nothing on standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
+``strip`` and ``measure`` take a photo and the files of a line and a reference instead of a document. Bad input: nothing on standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
 """
 
 from __future__ import annotations
 
+import argparse
 import json
 import os
 import sys
-from typing import Any, BinaryIO, TextIO
+from typing import Any, BinaryIO, NoReturn, TextIO
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue, builtin_document, catalogue_from
 from eyot_core.drawing.answer import DRAWINGS, drawing_answer
@@ -20,13 +21,17 @@ from eyot_core.identify.compare import compare_document
 from eyot_core.reading import Node, parsed_json
 
 COMMANDS = ("cross", "identify", "catalogue", "compare", *DRAWINGS)
+PHOTO_COMMANDS = ("strip", "measure")
 
 
 def run(arguments: list[str], source: BinaryIO, out: TextIO, err: TextIO) -> int:
     """Runs one command; the exit status: 0, or 2 where the input is wrong."""
     try:
+        if arguments and arguments[0] in PHOTO_COMMANDS:
+            print(json.dumps(_photo_answer(arguments), ensure_ascii=False), file=out)
+            return 0
         if len(arguments) != 1 or arguments[0] not in COMMANDS:
-            raise InputError(f"name one of the commands {', '.join(COMMANDS)}")
+            raise InputError(f"name one of the commands {', '.join(COMMANDS + PHOTO_COMMANDS)}")
         answer = builtin_document() if arguments[0] == "catalogue" else _answer(arguments[0], source.read())
     except InputError as error:
         print(json.dumps({"error": error.message, "at": error.at}, ensure_ascii=False), file=err)
@@ -46,6 +51,29 @@ def _answer(command: str, text: bytes) -> dict[str, Any] | str:
         return compare_document(node, catalogue)
     node.object(["dam", "sires"], DOCUMENT_KEYS)
     return cross_answer(pairing_from(node, catalogue))
+
+
+class _Arguments(argparse.ArgumentParser):
+    """A parser whose errors are told as every error is."""
+
+    def error(self, message: str) -> NoReturn:
+        raise InputError(message)
+
+
+def _photo_answer(arguments: list[str]) -> dict[str, Any]:
+    from eyot_core.photo.answer import light_from, line_at, measure_answer, photo_at, strip_answer  # noqa: PLC0415  OpenCV is slow to load
+
+    parser = _Arguments(prog=f"eyot core {arguments[0]}", add_help=False, allow_abbrev=False)
+    parser.add_argument("photo")
+    parser.add_argument("--line", required=True)
+    parser.add_argument("--reference")
+    if arguments[0] == "strip":
+        parser.add_argument("--out", required=True)
+    given = parser.parse_args(arguments[1:])
+    photo = photo_at(given.photo)
+    line = line_at(given.line, photo)
+    light = light_from(given.reference, photo) if given.reference else None
+    return strip_answer(photo, line, light, given.out) if arguments[0] == "strip" else measure_answer(photo, line, light)
 
 
 def _catalogue_of(node: Node) -> Catalogue:

@@ -1,7 +1,8 @@
-"""sRGB and linear light: the one place where the transfer curve stands (IEC 61966-2-1)."""
+"""sRGB, linear light and CIELAB: the one place where the transfer curve stands (IEC 61966-2-1)."""
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -18,8 +19,28 @@ def linear(srgb: ArrayLike) -> Floats:
     return np.asarray(np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4))
 
 
+def coded(light: ArrayLike) -> Floats:
+    """sRGB, 0 to 1, of linear light, clipped; any shape."""
+    value = np.clip(np.asarray(light), 0, 1)
+    return np.asarray(np.where(value <= 0.0031308, 12.92 * value, 1.055 * np.maximum(value, 1e-9) ** (1 / 2.4) - 0.055))
+
+
 def to_srgb(light: Floats) -> NDArray[np.uint8]:
     """8-bit sRGB of linear light, clipped; any shape."""
-    value = np.clip(light, 0, 1)
-    coded = np.where(value <= 0.0031308, 12.92 * value, 1.055 * value ** (1 / 2.4) - 0.055)
-    return np.asarray(np.round(coded * 255), dtype=np.uint8)
+    return np.asarray(np.round(coded(light) * 255), dtype=np.uint8)
+
+
+def lab(light: ArrayLike) -> Floats:
+    """CIELAB under D65 of linear light, (rows, columns, 3)."""
+    return np.asarray(cv2.cvtColor(coded(light).astype(np.float32), cv2.COLOR_RGB2Lab), dtype=np.float64)
+
+
+def difference(first: ArrayLike, second: ArrayLike) -> Floats:
+    """The colour difference CIEDE2000 between colours in CIELAB, (…, 3) each.
+
+    >>> round(float(difference((50, 2.5, 0), (58, 24, 15))), 4)
+    19.4535
+    """
+    from skimage.color import deltaE_ciede2000  # noqa: PLC0415  slow to load, seldom needed
+
+    return np.asarray(deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64)))

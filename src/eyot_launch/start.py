@@ -28,6 +28,8 @@ SERVER_OPTIONS = (
     *("--worker-class", "gthread", "--workers", "2", "--threads", "4", "--preload"),
     *("--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"),
 )
+WORKER = ("django", "work")
+WATCH_SECONDS = 1.0
 
 
 class _Stopped(Exception):
@@ -152,27 +154,38 @@ def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
 
 
 def _serve(environment: dict[str, str], port: int, logins: str) -> None:
-    server = subprocess.Popen(
-        [str(PYTHON), "-m", "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS],
+    """Runs the web server, and a worker beside it that is started anew should it end."""
+    server = _child(environment, "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS)
+    worker = _child(environment, *WORKER)
+    try:
+        _await(server, port)
+        print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
+        while server.poll() is None:
+            if worker.poll() is not None:
+                tell(f"the worker ended (status {worker.returncode}); starting another, which takes up its jobs")
+                worker = _child(environment, *WORKER)
+            time.sleep(WATCH_SECONDS)
+        raise CannotGoOn("the web server ended by itself; what stands above says why")
+    finally:
+        for name, child in (("worker", worker), ("web server", server)):
+            if child.poll() is None:
+                tell(f"stopping the {name}")
+                child.terminate()
+                child.wait(timeout=20)
+
+
+def _child(environment: dict[str, str], *arguments: str) -> subprocess.Popen[bytes]:
+    return subprocess.Popen(
+        [str(PYTHON), "-m", *arguments],
         env=environment,
         cwd=ROOT,
         start_new_session=True,
         preexec_fn=_die_with_parent,
     )
-    try:
-        _await(server, port)
-        print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
-        server.wait()
-        raise CannotGoOn("the web server ended by itself; what stands above says why")
-    finally:
-        if server.poll() is None:
-            tell("stopping the web server")
-            server.terminate()
-            server.wait(timeout=15)
 
 
 def _die_with_parent() -> None:
-    """In the server, before it starts: should this launcher be killed outright, the server is told to stop."""
+    """In a child, before it starts: should this launcher be killed outright, the child is told to stop."""
     ctypes.CDLL(None).prctl(DIE_WITH_PARENT, signal.SIGTERM)
 
 

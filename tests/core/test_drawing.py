@@ -10,7 +10,7 @@ import numpy as np
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.colour import to_srgb
 from eyot_core.drawing.glyphs import DRAWN, glyph
-from eyot_core.drawing.simulated import egg_photo, table_photo
+from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.skin import strip_colours
 from eyot_core.identify.looks import likeliest_looks
 
@@ -81,13 +81,31 @@ class Strips(TestCase):
 class SimulatedPhotos(TestCase):
     looks = likeliest_looks(builtin_catalogue(), {"bel": ["mojave"]}, "shed")
 
-    def test_the_table_photo_has_a_grey_card(self) -> None:
-        photo = table_photo(self.looks, 5, "shed", 240, 180)
-        self.assertEqual(photo.shape, (180, 240, 3))
-        card = photo[160:, 220:].reshape(-1, 3).mean(axis=0)
+    def test_a_photo_on_paper_has_a_grey_card(self) -> None:
+        taken = photographed(self.looks, 5, "loose", width=240, height=180)
+        self.assertEqual(taken.pixels.shape, (180, 240, 3))
+        assert taken.card is not None
+        left, top, right, bottom = taken.card
+        card = taken.pixels[top:bottom, left:right].reshape(-1, 3).mean(axis=0)
         self.assertLess(float(np.ptp(card)), 3)
-        self.assertTrue(100 < card.mean() < 135, card)
+        self.assertTrue(95 < card.mean() < 135, card)
+
+    def test_every_shot_knows_where_its_animal_lies(self) -> None:
+        for shot in SHOTS:
+            with self.subTest(shot):
+                taken = photographed(self.looks, 5, shot, width=320, height=240)
+                self.assertTrue(0 <= taken.start < taken.end <= 1)
+                inner = taken.line[2:-2].round().astype(int)
+                self.assertGreater(float(taken.body[inner[:, 1], inner[:, 0]].mean()), 0.85)
 
     def test_the_egg_photo_shows_shell_and_animal(self) -> None:
-        photo = egg_photo(self.looks, 5, 240, 180)
-        self.assertGreater(int(photo[90, 40].min()), int(photo[80:100, 110:130].mean()))
+        taken = photographed(self.looks, 5, "egg", stage="egg", width=240, height=180)
+        self.assertGreater(int(taken.pixels[90, 40].min()), int(taken.pixels[taken.body].mean()))
+
+    def test_belly_up_shows_the_belly(self) -> None:
+        back, belly = (photographed(self.looks, 5, shot, width=320, height=240) for shot in ("loose", "belly"))
+        self.assertGreater(belly.pixels[belly.body].mean(), back.pixels[back.body].mean() + 25)
+
+    def test_an_unknown_shot_is_a_mistake_of_the_caller(self) -> None:
+        with self.assertRaisesRegex(ValueError, "loose"):
+            photographed(self.looks, 5, "portrait")

@@ -8,9 +8,9 @@ import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.colour import linear, to_srgb
-from eyot_core.drawing.simulated import table_photo
+from eyot_core.drawing.camera import photographed
 from eyot_core.identify.looks import likeliest_looks
-from eyot_core.photo.light import CARDS, Light, NoLight, Pixels, in_light, light_at
+from eyot_core.photo.light import CARDS, PATCHES, Light, NoLight, Pixels, in_light, light_at, light_of_chart
 
 CARD_AT = (0.94, 0.92)
 CAST = (1.25, 1.0, 0.6)
@@ -27,7 +27,9 @@ class Colour(TestCase):
 
 
 class SimulatedPhoto(TestCase):
-    photo = table_photo(likeliest_looks(builtin_catalogue(), {}, "shed"), 5, "shed", 320, 240)
+    photo = photographed(
+        likeliest_looks(builtin_catalogue(), {}, "shed"), 5, "loose", width=320, height=240
+    ).pixels
 
     def under_a_cast(self, exposure: float = 1.0) -> Pixels:
         return to_srgb(linear(self.photo) * np.array(CAST) * exposure)
@@ -38,14 +40,17 @@ class SimulatedPhoto(TestCase):
                 cast = self.under_a_cast(exposure)
                 light = light_at(cast, *CARD_AT, "grey card")
                 assert isinstance(light, Light)
-                mended = in_light(cast, light.gains)
+                mended = in_light(cast, light)
                 card = linear(mended[216:224, 296:304]).reshape(-1, 3).mean(axis=0)
                 self.assertLess(float(np.abs(card - 0.18).max()), 0.012)
-                before, after = (np.abs(linear(one) - linear(self.photo)).mean() for one in (cast, mended))
+                own = light_at(self.photo, *CARD_AT, "grey card")
+                assert isinstance(own, Light)
+                true = linear(in_light(self.photo, own))
+                before, after = (np.abs(linear(one) - true).mean() for one in (cast, mended))
                 self.assertLess(float(after), 0.25 * float(before) + 0.004)
 
     def test_in_its_own_light_a_photo_stays_as_it_is(self) -> None:
-        self.assertTrue(np.array_equal(in_light(self.photo, (1.0, 1.0, 1.0)), self.photo))
+        self.assertTrue(np.array_equal(in_light(self.photo, Light("grey card", (1.0, 1.0, 1.0))), self.photo))
 
 
 class Places(TestCase):
@@ -70,7 +75,7 @@ class Places(TestCase):
     def test_white_paper_comes_out_white_and_not_clipped(self) -> None:
         light = light_at(self.plain(200, 190, 150), 0.5, 0.5, "white paper")
         assert isinstance(light, Light)
-        paper = linear(in_light(self.plain(200, 190, 150), light.gains)[50, 50])
+        paper = linear(in_light(self.plain(200, 190, 150), light)[50, 50])
         self.assertTrue(np.allclose(paper, CARDS["white paper"], atol=0.01))
 
     def test_a_card_at_the_edge_will_do(self) -> None:
@@ -79,3 +84,35 @@ class Places(TestCase):
     def test_an_unknown_card_is_a_mistake_of_the_caller(self) -> None:
         with self.assertRaisesRegex(ValueError, "grey card"):
             light_at(self.plain(), 0.5, 0.5, "blue towel")
+
+
+class Charts(TestCase):
+    """A chart of 24 patches, drawn under a light that mixes the channels."""
+
+    corners = np.array([(60, 40), (210, 40), (210, 130), (60, 130)], dtype=np.float64)
+
+    def chart(self, mix: np.ndarray) -> Pixels:
+        drawn = np.full((170, 280, 3), 20, dtype=np.uint8)
+        for row in range(4):
+            for column in range(6):
+                drawn[28 + 30 * row : 52 + 30 * row, 48 + 30 * column : 72 + 30 * column] = PATCHES[row, column]
+        return to_srgb(linear(drawn) @ mix.T)
+
+    def test_a_chart_gives_back_the_colours_that_a_card_cannot(self) -> None:
+        mix = np.array([[0.7, 0.12, 0.0], [0.05, 0.6, 0.08], [0.0, 0.1, 0.5]])
+        light = light_of_chart(self.chart(mix), self.corners)
+        assert isinstance(light, Light), light
+        self.assertEqual(light.card, "colour chart")
+        mended = linear(in_light(self.chart(mix), light))[40:131:30, 60:211:30]
+        self.assertLess(float(np.abs(mended - linear(PATCHES)).max()), 0.03)
+
+    def test_what_is_no_chart_says_why(self) -> None:
+        plain = np.full((170, 280, 3), 120, dtype=np.uint8)
+        for photo, corners, told in (
+            (plain, self.corners, "don't fit the chart"),
+            (np.full_like(plain, 255), self.corners, "burnt out"),
+            (plain, self.corners + 150, "outside"),
+        ):
+            found = light_of_chart(photo, corners)
+            assert isinstance(found, NoLight), found
+            self.assertIn(told, found.reason)

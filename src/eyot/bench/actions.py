@@ -32,6 +32,7 @@ class Answer:
     confidence: str
     key: UUID
     light: str = ""
+    measured: str = ""
 
 
 def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) -> Look:
@@ -59,6 +60,7 @@ def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) 
             "stage": answer.stage,
             "confidence": answer.confidence,
             "light": answer.light,
+            "measured": answer.measured,
             "seen_by_id": user.pk,
             "seen_at": at,
         },

@@ -27,6 +27,9 @@ class Look(models.Model):
     stage = models.CharField(max_length=10, choices=Stage)
     confidence = models.CharField(max_length=6, choices=Confidence, default=Confidence.SURE)
     light = models.CharField(max_length=40, blank=True)
+    measured = models.CharField(
+        max_length=160, blank=True, help_text="what was measured in a photo, where its suggestion was accepted"
+    )
     seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     seen_at = models.DateTimeField()
     key = models.UUIDField(

@@ -32,6 +32,7 @@ def trail_of(looks: Sequence[Look], calls: Sequence[Call], reader_id: int) -> li
             look.get_stage_display(),
             "look",
             _look_words(look),
+            note=f"accepted from a photo: {look.measured}" if look.measured else "",
             undo=look.pk if look.seen_by_id == reader_id and look.withdrawn_at is None else None,
             withdrawn=look.withdrawn_at is not None,
         )

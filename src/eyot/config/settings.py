@@ -5,6 +5,8 @@ from pathlib import Path
 import environ
 from csp.constants import NONE, SELF
 
+from eyot.config.stores import photo_store
+
 env = environ.Env()
 SOURCE = Path(__file__).resolve().parents[1]
 DATA = Path(env.str("EYOT_DATA"))
@@ -22,13 +24,16 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "django_htmx",
+    "procrastinate.contrib.django",
     "eyot.shared",
     "eyot.collection",
     "eyot.season",
     "eyot.photos",
     "eyot.bench",
     "eyot.reference",
+    "eyot.lineup",
     "eyot.demo",
+    "eyot.capture",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -78,11 +83,12 @@ TIME_ZONE = env.str("EYOT_TIME_ZONE", default="Europe/London")
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
-MEDIA_ROOT = DATA / "photos"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "photos": photo_store(env.str("EYOT_PHOTOS", default=str(DATA / "photos"))),
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+ARRIVING_ROOT = env.str("EYOT_ARRIVING", default=str(DATA / "arriving"))
 FILE_UPLOAD_HANDLERS = ["eyot.photos.uploads.BoundedUploadHandler"]
 DATA_UPLOAD_MAX_NUMBER_FILES = 40
 

@@ -7,6 +7,8 @@ urlpatterns = [
     path("", include("eyot.collection.urls")),
     path("", include("eyot.season.urls")),
     path("", include("eyot.photos.urls")),
+    path("", include("eyot.lineup.urls")),
+    path("", include("eyot.capture.urls")),
     path("", include("eyot.bench.urls")),
     path("", include("eyot.reference.urls")),
 ]

@@ -16,9 +16,10 @@ from django.utils import timezone
 from PIL import Image
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.drawing.simulated import egg_photo, table_photo
+from eyot_core.drawing.camera import Lamp, Taken, photographed
 from eyot_core.identify.evidence import CONFIDENCE
 from eyot_core.identify.looks import drawn_looks, likeliest_looks
+from eyot_core.photo.picture import Picture
 from eyot_core.wording.lookup import key_of
 
 from eyot.bench.actions import make_call
@@ -41,8 +42,8 @@ from eyot.demo.scenario import (
     DemoClutch,
     DemoEgg,
 )
-from eyot.photos.actions import keep_picture
-from eyot.photos.files import Picture
+from eyot.photos.actions import draw_line, keep_picture, mark_light
+from eyot.photos.models import Photo
 from eyot.reference.own import pin_photo
 from eyot.season.models import Clutch, ClutchSire, Egg, Mating
 from eyot.season.queries import clutch_of, egg_of
@@ -50,8 +51,12 @@ from eyot.season.queries import clutch_of, egg_of
 SEED = 20260
 PROVEN_BY_TEST = ("V-09",)
 Told = Callable[[str], None]
-Pixels = np.typing.NDArray[np.uint8]
-Pictures = dict[tuple[str, int, str], Pixels]
+Pictures = dict[tuple[str, int, str, str], Taken]
+SHOTS = {Photo.Kind.BACK: "loose", Photo.Kind.BELLY: "belly", Photo.Kind.HEAD: "head"}
+TURNED_OVER = ("W-02",)
+"""The clutch whose sheds are also photographed from below and close up."""
+NOT_MARKED = 4
+"""The egg of each clutch whose photo's light nobody has marked yet."""
 
 
 def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | None = None) -> Collection:
@@ -79,7 +84,7 @@ def _pin_proven(collection: Collection, keeper: AbstractBaseUser, eggs: list[tup
     """The photos of animals whose calls are proven stand as own references."""
     for demo, entry, egg in eggs:
         if demo.code in PROVEN_BY_TEST:
-            for photo in egg.photos.all():
+            for photo in egg.photos.filter(kind=Photo.Kind.BACK):
                 key = key_of([(gene, entry.truth.split().count(gene)) for gene in dict.fromkeys(entry.truth.split())])
                 pin_photo(collection, keeper, photo, key, "tested", "shed test (simulated)")
 
@@ -227,29 +232,52 @@ def _call(clutch: Clutch, calls: Mapping[int, DemoCall], keeper: AbstractBaseUse
 def _draw_photos() -> Pictures:
     """The simulated photos of every egg that is open, drawn from its true genotype; touches no row."""
     orders = {
-        (demo.code, number, stage): (stage, entry.truth, SEED + 100 * int(demo.code[2:]) + number)
+        (demo.code, number, stage, kind): (kind, stage, entry.truth, SEED + 100 * int(demo.code[2:]) + number)
         for demo in CLUTCHES
         for number, entry in enumerate(demo.eggs, 1)
-        for stage in _photo_stages(entry)
+        for stage, kind in _photos_of(demo, entry)
     }
     with ProcessPoolExecutor() as pool:
         return dict(zip(orders, pool.map(_drawn, *zip(*orders.values(), strict=True)), strict=True))
 
 
-def _photo_stages(entry: DemoEgg) -> tuple[str, ...]:
+def _photos_of(demo: DemoClutch, entry: DemoEgg) -> list[tuple[str, str]]:
+    """Stage and kind of each photo."""
     if not entry.truth:
-        return ()
-    return ("egg", "shed") if entry.stage == "shed" else (entry.stage,)
+        return []
+    if entry.stage != "shed":
+        return [(entry.stage, Photo.Kind.BACK)]
+    more = [("shed", Photo.Kind.BELLY), ("shed", Photo.Kind.HEAD)] if demo.code in TURNED_OVER else []
+    return [("egg", Photo.Kind.BACK), ("shed", Photo.Kind.BACK), *more]
 
 
 def _keep_photos(demo: DemoClutch, egg: Egg, pictures: Pictures, keeper: AbstractBaseUser) -> None:
-    for (code, number, stage), pixels in pictures.items():
+    for (code, number, stage, kind), taken in pictures.items():
         if (code, number) == (demo.code, egg.number):
             day = egg.clutch.cut_on if stage == "egg" and egg.clutch.cut_on else _seen_on(egg)
-            picture = Picture(Image.fromarray(pixels), None)
-            keep_picture(egg, keeper, picture, stage, _moment(day, egg.number), simulated=True)
+            picture = Picture(Image.fromarray(taken.pixels), None)
+            at = _moment(day, egg.number)
+            photo = keep_picture(egg, keeper, picture, stage, at, kind=kind, simulated=True)
+            if number != NOT_MARKED:
+                _mark(photo, taken)
+            draw_line(photo, taken.line.tolist(), taken.start, taken.end)
 
 
-def _drawn(stage: str, truth: str, seed: int) -> Pixels:
+def _mark(photo: Photo, taken: Taken) -> None:
+    assert taken.card is not None
+    left, top, right, bottom = taken.card
+    mark_light(photo, (left + right) / 2 / photo.width, (top + bottom) / 2 / photo.height, "grey card")
+
+
+def _drawn(kind: str, stage: str, truth: str, seed: int) -> Taken:
     looks = likeliest_looks(builtin_catalogue(), genotype_of(truth), "shed")
-    return egg_photo(looks, seed) if stage == "egg" else table_photo(looks, seed, stage)
+    shot = {"egg": "egg", "wet": "coil"}.get(stage, SHOTS[Photo.Kind(kind)])
+    return photographed(looks, seed, shot, stage=stage, lamp=_lamp(seed // 100, stage))
+
+
+def _lamp(clutch: int, stage: str) -> Lamp:
+    """The light of one evening: one for a clutch and stage, as it would be."""
+    random = np.random.default_rng([clutch, len(stage)])
+    cast = random.uniform((0.98, 0.9, 0.74), (1.16, 1.02, 0.98))
+    toward = (random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8)
+    return Lamp(toward=toward, cast=tuple(cast), exposure=random.uniform(-0.6, 0.15), gloss=((0.05, 15.0), (0.12, 70.0)))

@@ -1,27 +1,35 @@
-"""Changes of photos. Any member of the collection may add."""
+"""Changes of photos. Any member of the collection may make them. What takes long is ordered as a job."""
 
 from __future__ import annotations
 
-import shutil
-from datetime import datetime
-from pathlib import Path
+from collections.abc import Sequence
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
-from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from django.db.models import F
 from django.utils import timezone
-from PIL import Image
+from numpy.typing import NDArray
 
-from eyot_core.photo.light import NoLight, light_at
+from eyot_core.photo.frame import FRAMES, framed
+from eyot_core.photo.light import CHART, Light, NoLight, light_at, light_of_chart
+from eyot_core.photo.picture import NoPicture, Picture, picture_from
+from eyot_core.photo.spine import BadLine, line_from
 
-from eyot.photos.files import NoPicture, Picture, lit, picture_from, store
+from eyot.photos import files
 from eyot.photos.models import Photo
+from eyot.photos.tasks import order
 from eyot.season.models import Egg
 
+LENDS_WITHIN = timedelta(minutes=20)
 
-def add_photo(egg: Egg, user: AbstractBaseUser, file: UploadedFile[Any], stage: str, at: datetime) -> Photo | NoPicture:
+
+def add_photo(
+    egg: Egg, user: AbstractBaseUser, file: UploadedFile[Any], stage: str, at: datetime, kind: str = Photo.Kind.BACK
+) -> Photo | NoPicture:
     """Takes in one file for a hatchling: stored and recorded, or a reason why not (then nothing is changed)."""
     name = file.name or "This file"
     if file.file is None:
@@ -30,49 +38,155 @@ def add_photo(egg: Egg, user: AbstractBaseUser, file: UploadedFile[Any], stage: 
     if isinstance(picture, NoPicture):
         return picture
     taken = timezone.make_aware(picture.taken_at) if picture.taken_at else at
-    return keep_picture(egg, user, picture, stage, min(taken, at))
+    return keep_picture(egg, user, picture, stage, min(taken, at), kind=kind)
 
 
 def keep_picture(
-    egg: Egg, user: AbstractBaseUser, picture: Picture, stage: str, at: datetime, *, simulated: bool = False
+    egg: Egg,
+    user: AbstractBaseUser,
+    picture: Picture,
+    stage: str,
+    at: datetime,
+    *,
+    kind: str = Photo.Kind.BACK,
+    simulated: bool = False,
 ) -> Photo:
-    """Stores a checked picture and its row; if the row can't be written, the files are taken away again."""
+    """Stores a checked picture and its row and orders its sizes; if the row can't be written, the file is taken away."""
     photo = Photo(
         egg=egg,
         stage=stage,
+        kind=kind,
         taken_at=at,
         width=picture.image.width,
         height=picture.image.height,
         added_by_id=user.pk,
         simulated=simulated,
     )
-    folder = Path(settings.MEDIA_ROOT) / photo.folder
-    store(picture, folder)
+    files.keep_original(photo.folder, picture.image)
     try:
-        photo.save()
+        with transaction.atomic():
+            photo.save()
+            order(photo)
     except Exception:
-        shutil.rmtree(folder, ignore_errors=True)
+        files.forget(photo.folder)
         raise
     return photo
 
 
 def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:
-    """Corrects a photo by a card that lies at a place in it, (x, y) in shares of width and height; or says why it can't.
+    """Corrects a photo by a card that lies at a place in it, (x, y) in shares of width and height; or says why it can't."""
+    if photo.kind == Photo.Kind.ULTRAVIOLET:
+        return NoLight("an ultraviolet photo has no colours to correct")
+    found = light_at(files.original(photo.folder), x, y, card)
+    return found if isinstance(found, NoLight) else _lit(photo, found)
 
-    The original stays; the corrected sizes lie beside it. Any member of the collection may.
-    """
-    folder = Path(settings.MEDIA_ROOT) / photo.folder
-    with Image.open(folder / "full.jpg") as image:
-        found = light_at(np.asarray(image.convert("RGB")), x, y, card)
-    if isinstance(found, NoLight):
-        return found
-    lit(folder, found.gains)
-    photo.light, photo.light_marks = found.card, photo.light_marks + 1
-    photo.save(update_fields=["light", "light_marks"])
-    return None
+
+def mark_chart(photo: Photo, corners: Sequence[Sequence[float]]) -> NoLight | None:
+    """Corrects a photo by a chart; ``corners``: the middles of its corner patches in shares of width and height, (4, 2)."""
+    if photo.kind == Photo.Kind.ULTRAVIOLET:
+        return NoLight("an ultraviolet photo has no colours to correct")
+    places = np.array(corners, dtype=np.float64)
+    if places.shape != (4, 2):
+        return NoLight(f"tap the middles of the {CHART}'s four corner patches: brown, bluish green, black, white")
+    found = light_of_chart(files.original(photo.folder), places * np.array([photo.width, photo.height]))
+    return found if isinstance(found, NoLight) else _lit(photo, found)
+
+
+def lender(photo: Photo) -> Photo | None:
+    """The photo of a sibling, or of the animal itself, nearest in time within minutes, whose light was marked in it."""
+    if photo.light or photo.kind == Photo.Kind.ULTRAVIOLET:
+        return None
+    near = Photo.objects.filter(
+        egg__clutch=photo.egg.clutch_id,
+        light_from=None,
+        taken_at__range=(photo.taken_at - LENDS_WITHIN, photo.taken_at + LENDS_WITHIN),
+    ).exclude(light="")
+    found = near.exclude(pk=photo.pk).exclude(kind=Photo.Kind.ULTRAVIOLET).select_related("egg")
+    return min(found, key=lambda other: abs(other.taken_at - photo.taken_at), default=None)
+
+
+def borrow_light(photo: Photo) -> NoLight | None:
+    """Corrects a photo by the light of the one that :func:`lender` names; or says that there is none."""
+    lends = lender(photo)
+    light = lends.known_light() if lends else None
+    if lends is None or light is None:
+        return NoLight("no photo of a sibling within minutes has its light marked")
+    return _lit(photo, light.elsewhere(), lends)
 
 
 def forget_light(photo: Photo) -> None:
     """Shows a photo as it was taken again."""
-    photo.light, photo.light_marks = "", photo.light_marks + 1
-    photo.save(update_fields=["light", "light_marks"])
+    photo.light, photo.light_data, photo.light_from = "", {}, None
+    _changed(photo, ["light", "light_data", "light_from"], sizes_too=True)
+
+
+def _lit(photo: Photo, light: Light, lends: Photo | None = None) -> None:
+    photo.light, photo.light_from = light.card, lends
+    photo.light_data = {"card": light.card, "gains": light.gains, "place": light.place, "mix": light.mix}
+    _changed(photo, ["light", "light_data", "light_from"], sizes_too=True)
+
+
+def draw_line(photo: Photo, points: Sequence[Sequence[float]], start: float = 0.0, end: float = 1.0) -> BadLine | None:
+    """Keeps the line along the back (of bellies and heads: its two ends) and orders the strip; or says what is wrong."""
+    if photo.kind in FRAMES:
+        if len(points) < 2:  # noqa: PLR2004
+            return BadLine("mark two places: the snout and the neck, or neck and vent")
+        found = framed(np.zeros((photo.height, photo.width, 3), dtype=np.uint8), points, photo.kind)
+        kept, start, end = np.array(points, dtype=np.float64), 0.0, 1.0
+        if isinstance(found, BadLine):
+            return found
+    else:
+        line = line_from(np.array(points, dtype=np.float64).reshape(-1, 2), photo.width, photo.height, start, end)
+        if isinstance(line, BadLine):
+            return line
+        kept = line.points
+    photo.line = {"points": kept.round(2).tolist(), "from": start, "to": end}
+    photo.trouble = ""
+    _changed(photo, ["line", "trouble"], sizes_too=False)
+    return None
+
+
+def forget_line(photo: Photo) -> None:
+    """Takes the line, its strip, its measures and the brushing away; the photo stays."""
+    photo.line, photo.trouble, photo.measures, photo.spoilt, photo.outline, photo.brush_marks = {}, "", {}, {}, [], 0
+    photo.strip_wanted = photo.strip_done
+    photo.save(update_fields=["line", "trouble", "measures", "spoilt", "outline", "brush_marks", "strip_wanted"])
+
+
+def brush_outline(photo: Photo, brushed: NDArray[np.int8]) -> None:
+    """Keeps the corrections of an outline, 1 animal, −1 ground, (rows, columns) at any scale, and orders the strip anew."""
+    files.write_brush(photo.folder, brushed)
+    photo.brush_marks += 1
+    _changed(photo, ["brush_marks"], sizes_too=False)
+
+
+def forget_brush(photo: Photo) -> None:
+    """Takes the corrections of the outline away."""
+    photo.brush_marks = 0
+    _changed(photo, ["brush_marks"], sizes_too=False)
+
+
+def set_kind(photo: Photo, kind: str) -> None:
+    """Says what a photo shows; a line along the back is no crop, so what was marked for another kind goes."""
+    if kind == photo.kind:
+        return
+    photo.kind = kind
+    if kind == Photo.Kind.ULTRAVIOLET:
+        photo.light, photo.light_data, photo.light_from = "", {}, None
+    forget_line(photo)
+    _changed(photo, ["kind", "light", "light_data", "light_from"], sizes_too=True)
+
+
+def try_again(photo: Photo) -> None:
+    """Orders once more what could not be made."""
+    order(photo, sizes_too=photo.sizes_done < photo.sizes_wanted, strip_too=photo.strip_done < photo.strip_wanted)
+
+
+def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:
+    with transaction.atomic():
+        photo.save(update_fields=fields)
+        Photo.objects.filter(pk=photo.pk).update(
+            sizes_wanted=F("sizes_wanted") + int(sizes_too), strip_wanted=F("strip_wanted") + int(bool(photo.line))
+        )
+        order(photo, sizes_too=sizes_too, strip_too=bool(photo.line))
+    photo.refresh_from_db(fields=["sizes_wanted", "strip_wanted"])

@@ -1,121 +1,100 @@
-"""From an uploaded file to clean pictures: checked, turned upright, stripped of camera and place, made into sizes.
+"""The files of photos in the store, a local folder or an S3-compatible service: the upright original, and what is made of it.
 
-What is stored is drawn anew from the pixels, so nothing of the file's own data survives; colours are brought to sRGB.
+Made files carry their version in the name and are written before the row names them, so a reader never sees half a file.
 """
 
 from __future__ import annotations
 
 import contextlib
 import io
-import shutil
-import warnings
-from dataclasses import dataclass
-from datetime import datetime
-from pathlib import Path
 from typing import IO
 
 import numpy as np
-from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
-from pillow_heif import register_heif_opener
+from django.core.files.base import ContentFile
+from django.core.files.storage import Storage, storages
+from numpy.typing import NDArray
+from PIL import Image
 
-from eyot_core.photo.light import in_light
-
-register_heif_opener()
-
-MOST_BYTES = 40 * 1024 * 1024
-MOST_PIXELS = 50_000_000
-FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
+Pixels = NDArray[np.uint8]
 SIZES = {"thumb": 360, "page": 1100, "full": 2600}
-TAKEN = 36867
-EXIF_SUB = 0x8769
+ORIGINAL, BRUSH = "original.jpg", "brush.png"
+ORIGINAL_QUALITY = 95
 
 
-@dataclass(frozen=True)
-class NoPicture:
-    """Why a file can't be taken; falsy."""
-
-    message: str
-
-    def __bool__(self) -> bool:
-        return False
+def store() -> Storage:
+    """Where photos lie."""
+    return storages["photos"]
 
 
-@dataclass(frozen=True)
-class Picture:
-    """A checked picture: upright, sRGB, without any data beside its pixels. ``taken_at``: by the camera's clock, without zone."""
-
-    image: Image.Image
-    taken_at: datetime | None
+def keep_original(folder: str, image: Image.Image) -> None:
+    """Writes the upright picture in full; it is never changed afterwards."""
+    _write(f"{folder}/{ORIGINAL}", _jpeg(image, ORIGINAL_QUALITY))
 
 
-def picture_from(file: IO[bytes], name: str, size: int) -> Picture | NoPicture:
-    """The picture in a file, or why there is none. Never raises for what a file may hold."""
-    if size > MOST_BYTES:
-        return NoPicture(
-            f"{name} has {size / 1048576:.0f} MB; at most {MOST_BYTES // 1048576} MB can be taken. Save it smaller and add it again."
-        )
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
-            image = Image.open(file, formats=FORMATS)
-            if image.width * image.height > MOST_PIXELS:
-                megapixels = image.width * image.height / 1e6
-                return NoPicture(
-                    f"{name} has {megapixels:.0f} megapixels; at most {MOST_PIXELS // 1_000_000} can be taken. "
-                    "Save it smaller and add it again."
-                )
-            taken_at = _taken_at(image)
-            image.draft("RGB", (SIZES["full"], SIZES["full"]))
-            image.load()
-    except UnidentifiedImageError:
-        return NoPicture(f"{name} is not a JPEG, PNG, WebP or HEIC picture.")
-    except Exception as error:  # noqa: BLE001  decoders raise whatever they like on broken files
-        return NoPicture(f"{name} is broken and can't be read ({type(error).__name__}). Copy it from the camera again.")
-    return Picture(_clean(image), taken_at)
+def original(folder: str) -> Pixels:
+    """The upright picture in full, sRGB (rows, columns, 3). Of the oldest photos no more than the largest size was kept."""
+    name = ORIGINAL if store().exists(f"{folder}/{ORIGINAL}") else "full.jpg"
+    with opened(folder, name) as file, Image.open(file) as image:
+        return np.asarray(image.convert("RGB"))
 
 
-def _taken_at(image: Image.Image) -> datetime | None:
-    try:
-        return datetime.strptime(image.getexif().get_ifd(EXIF_SUB)[TAKEN], "%Y:%m:%d %H:%M:%S")  # noqa: DTZ007  cameras know no zone
-    except (KeyError, ValueError, TypeError, OSError, SyntaxError):
-        return None
+def opened(folder: str, name: str) -> IO[bytes]:
+    """A file for reading; FileNotFoundError where there is none."""
+    if not store().exists(f"{folder}/{name}"):
+        raise FileNotFoundError(name)
+    return store().open(f"{folder}/{name}")  # type: ignore[return-value]
 
 
-def _clean(image: Image.Image) -> Image.Image:
-    upright = ImageOps.exif_transpose(image)
-    profile = upright.info.get("icc_profile")
-    if profile and upright.mode == "RGB":
-        with contextlib.suppress(ImageCms.PyCMSError, OSError):
-            upright = (
-                ImageCms.profileToProfile(
-                    upright, ImageCms.ImageCmsProfile(io.BytesIO(profile)), ImageCms.createProfile("sRGB")
-                )
-                or upright
-            )
-    if upright.mode in ("RGBA", "LA", "PA", "P"):
-        ground = Image.new("RGBA", upright.size, (198, 198, 198, 255))
-        upright = Image.alpha_composite(ground, upright.convert("RGBA"))
-    clean = Image.new("RGB", upright.size)
-    clean.paste(upright.convert("RGB"))
-    return clean
-
-
-def lit(folder: Path, gains: tuple[float, float, float]) -> None:
-    """Writes every size once more in a corrected light, beside the originals, which stay."""
-    for name in SIZES:
-        pixels = np.asarray(Image.open(folder / f"{name}.jpg").convert("RGB"))
-        Image.fromarray(in_light(pixels, gains)).save(folder / f"{name}-lit.new.jpg", quality=92, progressive=True)
-    for name in SIZES:
-        (folder / f"{name}-lit.new.jpg").replace(folder / f"{name}-lit.jpg")
-
-
-def store(picture: Picture, folder: Path) -> None:
-    """Writes the sizes into ``folder``, all or none."""
-    unfinished = folder.with_name(folder.name + ".new")
-    shutil.rmtree(unfinished, ignore_errors=True)
-    unfinished.mkdir(parents=True)
-    for name, longest in SIZES.items():
-        image = picture.image.copy()
+def write_sizes(folder: str, pixels: Pixels, version: int) -> None:
+    """Writes every size of a version."""
+    image = Image.fromarray(pixels)
+    for name, longest in sorted(SIZES.items(), key=lambda size: -size[1]):
         image.thumbnail((longest, longest), Image.Resampling.LANCZOS)
-        image.save(unfinished / f"{name}.jpg", quality=92 if name == "full" else 86, progressive=True, optimize=True)
-    unfinished.rename(folder)
+        _write(f"{folder}/{name}-{version}.jpg", _jpeg(image, 92 if name == "full" else 86))
+
+
+def write_strip(folder: str, pixels: Pixels, version: int) -> None:
+    """Writes a strip (with alpha) or a crop of a version."""
+    held = io.BytesIO()
+    Image.fromarray(pixels).save(held, "PNG")
+    _write(f"{folder}/strip-{version}.png", held.getvalue())
+
+
+def write_brush(folder: str, brushed: NDArray[np.int8]) -> None:
+    """Keeps the keeper's corrections of an outline: 1 animal, −1 ground, 0 untouched; (rows, columns)."""
+    held = io.BytesIO()
+    Image.fromarray((brushed.astype(np.int16) * 127 + 128).astype(np.uint8)).save(held, "PNG")
+    _write(f"{folder}/{BRUSH}", held.getvalue())
+
+
+def brush(folder: str) -> NDArray[np.int8] | None:
+    """The keeper's corrections of an outline, or None."""
+    with contextlib.suppress(FileNotFoundError):
+        with opened(folder, BRUSH) as file, Image.open(file) as image:
+            return np.sign(np.asarray(image.convert("L")).astype(np.int16) - 128).astype(np.int8)
+    return None
+
+
+def forget_versions(folder: str, names: tuple[str, ...], below: int) -> None:
+    """Takes away what earlier versions left."""
+    for file in store().listdir(folder)[1]:
+        name, _, rest = file.partition("-")
+        if name in names and rest.split(".")[0].isdigit() and int(rest.split(".")[0]) < below:
+            store().delete(f"{folder}/{file}")
+
+
+def forget(folder: str) -> None:
+    """Takes away every file of a photo."""
+    with contextlib.suppress(FileNotFoundError):
+        for file in store().listdir(folder)[1]:
+            store().delete(f"{folder}/{file}")
+
+
+def _jpeg(image: Image.Image, quality: int) -> bytes:
+    held = io.BytesIO()
+    image.save(held, "JPEG", quality=quality, subsampling=0 if quality == ORIGINAL_QUALITY else 2)
+    return held.getvalue()
+
+
+def _write(name: str, data: bytes) -> None:
+    store().save(name, ContentFile(data))

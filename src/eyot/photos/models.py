@@ -1,24 +1,49 @@
-"""Photos."""
+"""Photos, what was marked in them, and what was made of them."""
 
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import models
+
+from eyot_core.photo.light import Light
 
 from eyot.season.models import Egg, Stage
 
 
 class Photo(models.Model):
-    """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`."""
+    """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`.
+
+    What is made of a photo is made by jobs. ``sizes_wanted`` and ``strip_wanted`` count up with every change of what they
+    depend on; ``…_done`` follows when a job has finished: the two differ while something is under way.
+    """
+
+    class Kind(models.TextChoices):
+        BACK = "back", "from above"
+        BELLY = "belly", "belly"
+        HEAD = "head", "head close-up"
+        ULTRAVIOLET = "ultraviolet", "ultraviolet"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="photos")
     stage = models.CharField(max_length=10, choices=Stage)
+    kind = models.CharField(max_length=12, choices=Kind, default=Kind.BACK)
     taken_at = models.DateTimeField()
     light = models.CharField(max_length=40, blank=True, help_text="what the light was taken from; empty: not corrected")
-    light_marks = models.PositiveSmallIntegerField(default=0, help_text="how often the light was marked or taken back")
+    light_data = models.JSONField(default=dict, blank=True, help_text="gains, place and matrix of the light")
+    light_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="lent_to")
+    line = models.JSONField(default=dict, blank=True, help_text="points in pixels of the upright original, range of u")
+    brush_marks = models.PositiveSmallIntegerField(default=0, help_text="how often the outline was brushed; 0: never")
+    sizes_wanted = models.PositiveIntegerField(default=1)
+    sizes_done = models.PositiveIntegerField(default=0)
+    strip_wanted = models.PositiveIntegerField(default=0)
+    strip_done = models.PositiveIntegerField(default=0)
+    trouble = models.TextField(blank=True, help_text="why no strip could be made")
+    measures = models.JSONField(default=dict, blank=True)
+    outline = models.JSONField(default=list, blank=True, help_text="the body's outline, points in pixels of the original")
+    spoilt = models.JSONField(default=dict, blank=True, help_text="shares of the strip that are burnt out, too dark, shown")
     simulated = models.BooleanField(default=False)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
@@ -31,26 +56,56 @@ class Photo(models.Model):
     def __str__(self) -> str:
         return f"photo of {self.egg}, {self.get_stage_display()}"
 
-    def size(self, name: str) -> str:
-        """A size as an address names it: in its corrected light where there is one. A new mark gives a new address."""
-        return f"{name}-lit{self.light_marks}" if self.light else name
-
     @property
     def thumb(self) -> str:
-        """The smallest size."""
-        return self.size("thumb")
+        """The smallest size, as an address names it: a new version gives a new address."""
+        return f"thumb-{self.sizes_done}"
 
     @property
     def page(self) -> str:
         """The size of a page."""
-        return self.size("page")
+        return f"page-{self.sizes_done}"
 
     @property
     def full(self) -> str:
         """The largest size."""
-        return self.size("full")
+        return f"full-{self.sizes_done}"
+
+    @property
+    def strip(self) -> str:
+        """The strip, or the crop of a belly or a head."""
+        return f"strip-{self.strip_done}"
+
+    @property
+    def has_sizes(self) -> bool:
+        """Is there anything to show yet?"""
+        return self.sizes_done > 0
+
+    @property
+    def has_strip(self) -> bool:
+        """Is there a strip, or a crop, of what is marked now or was before?"""
+        return bool(self.line) and self.strip_done > 0 and not self.trouble
+
+    @property
+    def is_waiting(self) -> bool:
+        """Is something of it still to be made?"""
+        return self.sizes_done < self.sizes_wanted or self.strip_done < self.strip_wanted
 
     @property
     def folder(self) -> str:
-        """Where the files lie, below the photo root."""
+        """Where the files lie, below the root of the store."""
         return f"{self.egg.clutch.collection_id}/{self.id}"
+
+    def known_light(self) -> Light | None:
+        """The light to correct by; never for ultraviolet photos."""
+        if not self.light_data or self.kind == self.Kind.ULTRAVIOLET:
+            return None
+        data: dict[str, Any] = self.light_data
+        place = data.get("place")
+        gains = data["gains"]
+        return Light(
+            data["card"],
+            (gains[0], gains[1], gains[2]),
+            (place[0], place[1]) if place else None,
+            tuple(data.get("mix", ())),
+        )

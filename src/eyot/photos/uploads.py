@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.core.files.uploadhandler import TemporaryFileUploadHandler
 
-from eyot.photos.files import MOST_BYTES
+from eyot_core.photo.picture import MOST_BYTES
 
 
 class BoundedUploadHandler(TemporaryFileUploadHandler):

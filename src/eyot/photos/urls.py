@@ -2,9 +2,16 @@
 
 from django.urls import path
 
-from eyot.photos.views import light, photo_file
+from eyot.photos.views import marking, serving, strip
 
 urlpatterns = [
-    path("photos/<uuid:photo_id>/light/", light, name="photo-light"),
-    path("photos/<uuid:photo_id>/<slug:size>.jpg", photo_file, name="photo"),
+    path("photos/<uuid:photo_id>/", strip.page, name="strip-page"),
+    path("photos/<uuid:photo_id>/preview/", strip.preview, name="strip-preview"),
+    path("photos/<uuid:photo_id>/light/", marking.light, name="photo-light"),
+    path("photos/<uuid:photo_id>/line/", marking.line, name="photo-line"),
+    path("photos/<uuid:photo_id>/brush/", marking.brush, name="photo-brush"),
+    path("photos/<uuid:photo_id>/kind/", marking.kind, name="photo-kind"),
+    path("photos/<uuid:photo_id>/again/", marking.again, name="photo-again"),
+    path("photos/<uuid:photo_id>/<slug:size>.jpg", serving.photo_file, name="photo"),
+    path("photos/<uuid:photo_id>/<slug:size>.png", serving.strip_file, name="photo-strip"),
 ]

@@ -18,12 +18,6 @@ SUREST = list(Pin.Confirmed)
 MOST = 6
 
 
-def photo_of(collection: Collection, photo_id: UUID) -> Photo:
-    """One photo of this collection; 404 where it has none."""
-    photos = Photo.objects.filter(egg__clutch__collection=collection).select_related("egg__clutch")
-    return get_object_or_404(photos, pk=photo_id)
-
-
 def sorted_key(key: str) -> str:
     """The key under which pins stand: genes by name, whatever the order typed."""
     return ".".join(sorted(key.split(".")))

@@ -14,15 +14,18 @@ from django.views.decorators.http import require_POST
 
 from eyot.bench.actions import Answer, Refused, make_call, record_look, withdraw_look
 from eyot.bench.models import CalledGene
+from eyot.bench.measured import measured_words, offered
 from eyot.bench.queries import bench_view, rarely_asked
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
-from eyot.photos.actions import add_photo
-from eyot.photos.files import NoPicture
+from eyot.photos.actions import add_photo, lender
+from eyot.photos.models import Photo
+from eyot.photos.queries import latest_strips, progress_of
+from eyot_core.photo.picture import NoPicture
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
 
-MOST_PHOTOS = 20
+MOST_PHOTOS = 40
 
 
 def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
@@ -33,16 +36,24 @@ def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     context = {"clutch": clutch, "egg": egg, "frames": filmstrip(judgement, clutch), **_neighbours(clutch, egg)}
     if not egg.is_open:
         return render(request, "bench/shut.html", context)
-    photos = list(egg.photos.all())
     stage = _stage_of(request, egg)
-    context |= _fragment(request, clutch, egg, stage) | {
-        "photos": photos,
-        "shown": next(
-            (photo for photo in photos if str(photo.pk) == request.GET.get("photo")), photos[-1] if photos else None
-        ),
+    context |= _fragment(request, clutch, egg, stage) | _photos(egg, request.GET.get("photo", "")) | {
         "troubles": request.session.pop("photo_troubles", []),
     }
     return render(request, "bench/page.html", context)
+
+
+def _photos(egg: Egg, asked: str) -> dict[str, object]:
+    """An egg's photos, the one shown large: the one asked for, or the last from above."""
+    photos = list(egg.photos.select_related("light_from__egg", "egg__clutch"))
+    above = [photo for photo in photos if photo.kind == Photo.Kind.BACK]
+    shown = next((photo for photo in photos if str(photo.pk) == asked), (above or photos or [None])[-1])
+    return {
+        "photos": photos,
+        "shown": shown,
+        "lender": lender(shown) if shown else None,
+        "progress": progress_of(photos),
+    }
 
 
 def _neighbours(clutch: Clutch, egg: Egg) -> dict[str, object]:
@@ -57,14 +68,24 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
 
 
 def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
+    view = bench_view(judged(clutch), egg, stage, request.user.pk or 0)
+    strips = latest_strips(clutch, stage)
+    measured = next((photo for photo in strips if photo.egg_id == egg.pk), None)
     return {
-        "view": bench_view(judged(clutch), egg, stage, request.user.pk or 0),
+        "view": view,
+        "measured": measured,
+        "offered": offered(measured, strips, {row.trait for row in view.rows if row.answer} | _answered(egg, stage)),
         "clutch": clutch,
         "egg": egg,
         "verdicts": CalledGene.Verdict.choices,
         "call_key": uuid4(),
         "stages": Stage.choices,
     }
+
+
+def _answered(egg: Egg, stage: str) -> set[str]:
+    looks = egg.looks.filter(stage=stage, withdrawn_at=None)
+    return set(looks.values_list("trait", flat=True))
 
 
 def more_looks(request: CollectionRequest, code: str, number: int) -> HttpResponse:
@@ -90,7 +111,7 @@ def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
     return _carried_out(
-        request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request), timezone.now())
+        request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request, egg), timezone.now())
     )
 
 
@@ -107,15 +128,26 @@ def _carried_out(
     return _changed(request, clutch, egg)
 
 
-def _answer_from(request: HttpRequest) -> Answer:
+def _answer_from(request: HttpRequest, egg: Egg) -> Answer:
     given = request.POST
+    trait, level = given.get("trait", ""), given.get("level", "")
     return Answer(
-        trait=given.get("trait", ""),
-        level=given.get("level", ""),
+        trait=trait,
+        level=level,
         stage=given.get("stage", ""),
         confidence=given.get("confidence", "sure"),
         key=_key_from(given.get("key", "")),
+        measured=_measured(egg, given.get("photo", ""), trait, level),
     )
+
+
+def _measured(egg: Egg, photo_id: str, trait: str, level: str) -> str:
+    """What an accepted suggestion rests on; empty for an answer of the keeper's own."""
+    try:
+        photo = egg.photos.filter(pk=UUID(photo_id)).first()
+    except ValueError:
+        return ""
+    return measured_words(photo, trait, level) if photo else ""
 
 
 def _key_from(text: str) -> UUID:

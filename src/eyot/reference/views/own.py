@@ -16,7 +16,8 @@ from eyot.collection.catalogue import catalogue_of, layer_of, opinions_of, overl
 from eyot.collection.middleware import CollectionRequest
 from eyot.reference.models import Pin
 from eyot.reference.opinions import INHERITANCE_CHOICES, STRENGTH_CHOICES, look_choices, opinion_from, told, typed_rows
-from eyot.reference.own import photo_of, pin_photo, take_down
+from eyot.photos.queries import photo_of
+from eyot.reference.own import pin_photo, take_down
 from eyot.reference.views.pages import lookup
 
 

@@ -11,9 +11,20 @@ function press(button) {
   return row.dataset.look;
 }
 
-function answer(url, button) {
+// What a photo suggests is accepted as one's own answer; an unsure suggestion counts as likely, not as sure.
+function accept(url, button) {
+  const photo = button.closest("[data-photo]").dataset.photo, how = "unsure" in button.dataset ? { confidence: "likely" } : {};
+  const level = document.querySelector(`.look[data-look="${button.dataset.trait}"] [data-level="${button.dataset.level}"]`);
+  if (level) press(level);
+  button.disabled = true;
+  send(url, { trait: button.dataset.trait, level: button.dataset.level, photo, ...how });
+}
+
+const answer = (url, button) => send(url, { trait: press(button), level: button.dataset.level });
+
+function send(url, given) {
   const how = Object.fromEntries(new FormData(document.getElementById("how")));
-  const values = shelve(url, { ...how, trait: press(button), level: button.dataset.level });
+  const values = shelve(url, { ...how, ...given });
   const judgement = document.getElementById("judgement");
   judgement.setAttribute("aria-busy", "true");
   waiting += 1;
@@ -42,7 +53,9 @@ export function answerLooks() {
   if (!bench) return;
   bench.addEventListener("click", (event) => {
     const button = event.target.closest(".level");
+    const suggested = event.target.closest("[data-accept]");
     if (button) answer(bench.dataset.bench, button);
+    if (suggested) accept(bench.dataset.bench, suggested);
   });
   keepFocus();
 }

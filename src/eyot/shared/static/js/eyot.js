@@ -4,9 +4,13 @@ import { answerLooks } from "./answers.js";
 import { keepAnswers } from "./outbox.js";
 import { benchKeys } from "./keys.js";
 import { showPhotos } from "./photos.js";
+import { editStrips } from "./strips.js";
+import { lineUp } from "./lineup.js";
 
 switchLighting();
 keepAnswers();
 answerLooks();
 benchKeys();
 showPhotos();
+editStrips();
+lineUp();

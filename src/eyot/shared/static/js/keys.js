@@ -36,6 +36,8 @@ const ACTIONS = {
   n: jump,
   c: () => { const call = document.getElementById("call"); if (call) { call.open = true; call.querySelector("summary").focus(); call.scrollIntoView({ block: "nearest" }); } },
   z: () => document.querySelector("[data-zoom-open]")?.click(),
+  m: () => document.querySelector("[data-accept]:not(:disabled)")?.click(),
+  l: () => document.querySelector("[data-line-up-link]")?.click(),
   "[": () => document.querySelector("[data-previous]")?.click(),
   "]": () => document.querySelector("[data-next]")?.click(),
   "?": () => document.getElementById("keys")?.showModal(),

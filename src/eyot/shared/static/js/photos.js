@@ -72,8 +72,10 @@ function shownPart(image) {
   return { left: frame.left + (frame.width - width) / 2, top: frame.top + (frame.height - height) / 2, width, height };
 }
 
+const CHART = "colour chart", PATCHES = ["brown", "bluish green", "black", "white"];
 let card = "";
 let aim = { x: 0.5, y: 0.5 };
+let corners = [];
 
 function showAim() {
   const image = document.getElementById("large-photo");
@@ -84,23 +86,41 @@ function showAim() {
   cross.firstElementChild.setAttribute("transform", `translate(${Math.round(x)} ${Math.round(y)})`);
 }
 
+function askFor() {
+  const what = card === CHART ? `the ${PATCHES[corners.length]} corner patch` : `the ${card}`;
+  document.querySelector("[data-light-words]").textContent = `point at ${what} in the photo (or arrow keys, Enter)`;
+}
+
 function startMarking(button) {
+  const image = document.getElementById("large-photo");
+  if (!image) return;
   card = button.dataset.card;
   aim = { x: 0.5, y: 0.5 };
-  const image = document.getElementById("large-photo");
-  document.querySelector("[data-light-words]").textContent = `point at the ${card} in the photo (or arrow keys, Enter)`;
-  document.querySelectorAll("[data-card]").forEach((other) => { other.hidden = true; });
+  corners = [];
+  askFor();
+  document.querySelectorAll("[data-card], [data-borrow]").forEach((other) => { other.hidden = true; });
   image.tabIndex = 0;
   image.focus();
   showAim();
 }
 
+// A card takes one place, a chart the middles of its four corner patches.
 function markLight() {
-  const form = document.querySelector("[data-light]");
-  form.elements.card.value = card;
-  form.elements.x.value = aim.x.toFixed(4);
-  form.elements.y.value = aim.y.toFixed(4);
+  if (card === CHART) {
+    corners.push(`${aim.x.toFixed(4)},${aim.y.toFixed(4)}`);
+    if (corners.length < PATCHES.length) return askFor();
+  }
+  sendLight(card, aim, corners);
   card = "";
+  return undefined;
+}
+
+export function sendLight(marked, at, places) {
+  const form = document.querySelector("[data-light]");
+  form.elements.card.value = marked;
+  form.elements.x.value = at.x.toFixed(4);
+  form.elements.y.value = at.y.toFixed(4);
+  form.elements.corners.value = places.join(" ");
   form.requestSubmit();
 }
 
@@ -128,6 +148,8 @@ function aiming(event) {
 export function showPhotos() {
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-card]");
+    const borrow = event.target.closest("[data-borrow]");
+    if (borrow) borrow.form.elements.card.value = "borrowed";
     if (button) startMarking(button);
     else if (event.target.id === "large-photo" && card) pointAt(event);
     else if (event.target.id === "large-photo" || event.target.closest("[data-zoom-open]")) openZoom();

@@ -1,0 +1,61 @@
+"""What the photos of a hatchling suggest: answers that a keeper may accept with one key. They never answer by themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Collection as Many
+from dataclasses import dataclass
+
+from eyot_core.photo.answer import measured_from
+from eyot_core.photo.measures import MEASURES, Value
+from eyot_core.photo.suggest import Suggestion, against_siblings, suggestions
+
+from eyot.bench.judgement import plain, trait_words
+from eyot.photos.models import Photo
+from eyot.photos.queries import value_words
+
+LEAST_SHOWN = 0.5
+"""How much of the body a photo must show before it suggests anything."""
+NAMES = {measure.id: measure for measure in MEASURES}
+
+
+@dataclass(frozen=True)
+class Offered:
+    """One suggestion in words. ``told``: where the animal stands among its siblings."""
+
+    trait: str
+    level: str
+    look: str
+    answer: str
+    measured: str
+    told: str
+    clear: bool
+
+
+def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> list[Offered]:
+    """The suggestions of one photo for the looks that its reader has not answered at its stage."""
+    if photo is None or not photo.measures or photo.spoilt.get("shown", 0.0) < LEAST_SHOWN:
+        return []
+    measured = measured_from(photo.measures)
+    others = [measured_from(other.measures) for other in siblings if other.egg_id != photo.egg_id]
+    found = []
+    for one in suggestions(measured):
+        if one.trait not in answered:
+            known = [other.get(one.measure) for other in others]
+            values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
+            told = against_siblings(one.measure, one.value, values, one.sd)
+            words = _words(one)
+            found.append(Offered(one.trait, one.level, trait_words(one.trait)["name"], plain(one.level), words, told, one.clear))
+    return found
+
+
+def measured_words(photo: Photo, trait: str, level: str) -> str:
+    """What a suggestion of a photo rested on, for the trail; empty where the photo suggests no such answer."""
+    for one in suggestions(measured_from(photo.measures)):
+        if (one.trait, one.level) == (trait, level):
+            light = photo.light or "light not corrected"
+            return f"{_words(one)}, photo of {photo.taken_at:%-d %b %Y}, {light}"
+    return ""
+
+
+def _words(one: Suggestion) -> str:
+    return f"{NAMES[one.measure].name} {value_words(one.measure, Value(one.value, one.sd))}"

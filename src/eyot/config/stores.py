@@ -1,0 +1,36 @@
+"""Where photos lie: a local folder, or a bucket of an S3-compatible service."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import parse_qs, unquote, urlsplit
+
+
+def photo_store(address: str) -> dict[str, Any]:
+    """The storage for an address: a folder, or ``s3://bucket/prefix?endpoint=https://…&region=…``.
+
+    Keys come from the usual environment variables of S3 clients. ValueError where the address names no bucket.
+
+    >>> photo_store("s3://nest/photos?endpoint=http://127.0.0.1:9000")["OPTIONS"]["bucket_name"]
+    'nest'
+    """
+    if not address.startswith("s3://"):
+        return {
+            "BACKEND": "django.core.files.storage.FileSystemStorage",
+            "OPTIONS": {"location": address, "allow_overwrite": True},
+        }
+    parts = urlsplit(address)
+    if not parts.netloc:
+        raise ValueError("EYOT_PHOTOS names no bucket; write s3://bucket or s3://bucket/prefix?endpoint=https://…")
+    options = parse_qs(parts.query)
+    return {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": unquote(parts.netloc),
+            "location": parts.path.strip("/"),
+            "endpoint_url": options.get("endpoint", [None])[0],
+            "region_name": options.get("region", ["us-east-1"])[0],
+            "file_overwrite": True,
+            "default_acl": None,
+        },
+    }

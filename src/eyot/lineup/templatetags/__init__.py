@@ -1,0 +1,1 @@
+"""Parts of the line-up's pages."""

@@ -1,0 +1,13 @@
+"""The line-up's addresses."""
+
+from django.urls import path
+
+from eyot.lineup import views
+
+urlpatterns = [
+    path("clutches/<slug:code>/line-up/", views.page, name="line-up"),
+    path("clutches/<slug:code>/line-up/picture.png", views.picture, name="line-up-picture"),
+    path("clutches/<slug:code>/line-up/levels/", views.levels, name="line-up-levels"),
+    path("clutches/<slug:code>/line-up/tick/", views.tick, name="line-up-tick"),
+    path("drawings/window/<str:key>.png", views.drawn, name="drawn-window"),
+]

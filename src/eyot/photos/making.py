@@ -1,0 +1,87 @@
+"""What jobs make of a photo: its sizes in its light, its strip or crop, its measures. Each can be done twice without harm."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from django.db.models import F
+
+from eyot_core.photo.answer import measured_document, outline_document
+from eyot_core.photo.frame import FRAMES, framed
+from eyot_core.photo.light import in_light
+from eyot_core.photo.measures import MEASURES, Missing, measures_of
+from eyot_core.photo.outline import NoOutline
+from eyot_core.photo.spine import BadLine, line_from
+from eyot_core.photo.strip import strip_of
+
+from eyot.photos import files
+from eyot.photos.models import Photo
+
+NO_COLOURS = "colours of ultraviolet photos are never measured"
+
+
+@dataclass(frozen=True)
+class _Made:
+    """A strip or a crop, its measures and how much of it is spoilt."""
+
+    pixels: files.Pixels
+    measures: dict[str, Any]
+    spoilt: dict[str, float]
+    outline: list[list[float]]
+
+
+def make_sizes(photo_id: str) -> None:
+    """Every size of a photo in its light, from the original. Nothing where the photo is gone or the sizes are made."""
+    photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, sizes_done__lt=F("sizes_wanted")).first()
+    if photo is None:
+        return
+    pixels, light = files.original(photo.folder), photo.known_light()
+    files.write_sizes(photo.folder, in_light(pixels, light) if light else pixels, photo.sizes_wanted)
+    Photo.objects.filter(pk=photo.pk).update(sizes_done=photo.sizes_wanted)
+    files.forget_versions(photo.folder, tuple(files.SIZES), photo.sizes_wanted - 1)
+
+
+def make_strip(photo_id: str) -> None:
+    """The strip (or crop) of a photo along its line, and its measures; or what is in the way of one."""
+    photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, strip_done__lt=F("strip_wanted")).first()
+    if photo is None or not photo.line:
+        return
+    made = _crop(photo) if photo.kind in FRAMES else _strip(photo)
+    if isinstance(made, str):
+        done: dict[str, Any] = {"trouble": made, "measures": {}, "spoilt": {}, "outline": []}
+    else:
+        files.write_strip(photo.folder, made.pixels, photo.strip_wanted)
+        done = {"trouble": "", "measures": made.measures, "spoilt": made.spoilt, "outline": made.outline}
+    Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, **done)
+    files.forget_versions(photo.folder, ("strip",), photo.strip_wanted - 1)
+
+
+def _strip(photo: Photo) -> _Made | str:
+    line = line_from(
+        np.array(photo.line["points"]), photo.width, photo.height, photo.line.get("from", 0.0), photo.line.get("to", 1.0)
+    )
+    if isinstance(line, BadLine):
+        return line.reason
+    brushed = files.brush(photo.folder) if photo.brush_marks else None
+    found = strip_of(files.original(photo.folder), line, photo.known_light(), brushed)
+    if isinstance(found, NoOutline):
+        return found.reason
+    strip, outline = found
+    measured = measures_of(strip)
+    if photo.kind == Photo.Kind.ULTRAVIOLET:
+        measured = {measure.id: Missing(NO_COLOURS) for measure in MEASURES}
+    seen = max(1, int(strip.seen.sum()))
+    spoilt = {
+        "clipped": float(strip.clipped.sum() / seen),
+        "dark": float(strip.dark.sum() / seen),
+        "shown": strip.shown_share,
+        "sure": float(outline.sure.mean()),
+    }
+    return _Made(strip.picture(), measured_document(measured), spoilt, outline_document(outline))
+
+
+def _crop(photo: Photo) -> _Made | str:
+    found = framed(files.original(photo.folder), photo.line["points"], photo.kind, photo.known_light())
+    return found.reason if isinstance(found, BadLine) else _Made(found, {}, {}, [])

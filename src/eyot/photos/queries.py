@@ -1,0 +1,107 @@
+"""Reads of photos: what is made and what is under way, the measures of one in words, those of its siblings."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from eyot_core.photo.answer import measured_from
+from eyot_core.photo.measures import MEASURES, Measure, Missing, Value
+from eyot_core.photo.suggest import against_siblings
+
+from eyot.collection.models import Collection
+from eyot.photos.models import Photo
+from eyot.season.models import Clutch
+
+UNDER_WAY = ("todo", "doing")
+
+
+def photo_of(collection: Collection, photo_id: UUID) -> Photo:
+    """One photo of this collection; 404 where it has none."""
+    photos = Photo.objects.filter(egg__clutch__collection=collection).select_related("egg__clutch", "light_from__egg")
+    return get_object_or_404(photos, pk=photo_id)
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far the jobs of some photos are. ``stuck``: photos that no job is working on any more."""
+
+    total: int
+    done: int
+    stuck: list[Photo]
+
+    @property
+    def is_under_way(self) -> bool:
+        """Is something still being made?"""
+        return self.done + len(self.stuck) < self.total
+
+
+def progress_of(photos: Sequence[Photo]) -> Progress:
+    """How far the jobs of these photos are."""
+    waiting = [photo for photo in photos if photo.is_waiting]
+    if not waiting:
+        return Progress(len(photos), len(photos), [])
+    jobs = ProcrastinateJob.objects.filter(queue_name="photos", status__in=UNDER_WAY)
+    ordered = {args.get("photo") for args in jobs.values_list("args", flat=True)}
+    return Progress(
+        len(photos), len(photos) - len(waiting), [photo for photo in waiting if str(photo.pk) not in ordered]
+    )
+
+
+@dataclass(frozen=True)
+class MeasureRow:
+    """One measure of one photo in words. ``colour``: sRGB for a swatch, or empty; ``siblings``: where it stands."""
+
+    id: str
+    name: str
+    counted: str
+    value: str
+    unit: str
+    siblings: str
+    missing: str
+
+
+def measure_rows(photo: Photo, siblings: Sequence[Photo]) -> list[MeasureRow]:
+    """The measures of a photo in words, each told against the other hatchlings' photos."""
+    measured = measured_from(photo.measures)
+    others = [measured_from(other.measures) for other in siblings if other.egg_id != photo.egg_id]
+    return [_row(measure, measured[measure.id], others) for measure in MEASURES if measure.id in measured]
+
+
+def _row(measure: Measure, found: Value | Missing, others: Iterable[dict[str, Value | Missing]]) -> MeasureRow:
+    if isinstance(found, Missing):
+        return MeasureRow(measure.id, measure.name, measure.counted, "", "", "", found.reason)
+    if isinstance(found.value, tuple):
+        words = " ".join(f"{number:.0f}" for number in found.value)
+        return MeasureRow(measure.id, measure.name, measure.counted, words, measure.unit, "", "")
+    known = [other.get(measure.id) for other in others]
+    values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
+    told = against_siblings(measure.id, found.value, values, float(np.max(found.sd)))
+    return MeasureRow(
+        measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, told, ""
+    )
+
+
+def value_words(measure: str, found: Value) -> str:
+    """A measure with its uncertainty, in as many digits as it bears.
+
+    >>> value_words("white_share", Value(0.3141, 0.02)), value_words("lightness", Value(41.26, 2.6))
+    ('0.31 ± 0.02', '41 ± 3')
+    """
+    assert isinstance(found.value, float)
+    assert isinstance(found.sd, float)
+    digits = 2 if measure.endswith("_share") or measure in ("stripe_continuity", "symmetry") else 0
+    return f"{found.value:.{digits}f} ± {max(found.sd, 10.0**-digits):.{digits}f}"
+
+
+def latest_strips(clutch: Clutch, stage: str = "") -> list[Photo]:
+    """The newest photo from above with a strip of each hatchling, of one stage if asked; by egg number."""
+    photos = Photo.objects.filter(egg__clutch=clutch, kind=Photo.Kind.BACK, strip_done__gt=0, trouble="")
+    photos = photos.filter(stage=stage) if stage else photos
+    newest = {photo.egg_id: photo for photo in photos.exclude(line={}).select_related("egg__clutch").order_by("taken_at")}
+    return sorted(newest.values(), key=lambda photo: photo.egg.number)

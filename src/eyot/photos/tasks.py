@@ -1,0 +1,61 @@
+"""The jobs of photos, kept in PostgreSQL: nothing is lost when a worker is killed, and any machine may work."""
+
+from __future__ import annotations
+
+from django.db import close_old_connections
+from django.db.models import F, Q
+from procrastinate import RetryStrategy
+from procrastinate.contrib.django import app
+
+from eyot.photos import making
+from eyot.photos.models import Photo
+from eyot.photos.queries import progress_of
+
+RETRY = RetryStrategy(max_attempts=4, wait=2, exponential_wait=3)
+STALLED_SECONDS = 30.0
+WAITING = Q(sizes_done__lt=F("sizes_wanted")) | Q(strip_done__lt=F("strip_wanted"))
+
+
+@app.task(name="photos.sizes", queue="photos", retry=RETRY)
+def sizes(photo: str) -> None:
+    """Makes the sizes of a photo."""
+    close_old_connections()
+    making.make_sizes(photo)
+
+
+@app.task(name="photos.strip", queue="photos", retry=RETRY)
+def strip(photo: str) -> None:
+    """Makes the strip and the measures of a photo."""
+    close_old_connections()
+    making.make_strip(photo)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="photos.rescue", queue="photos", pass_context=False)
+async def rescue(timestamp: int) -> None:
+    """Puts back the jobs of workers that have been silent for a while."""
+    await rescue_stalled()
+
+
+async def rescue_stalled(silent: float = STALLED_SECONDS) -> int:
+    """Puts back the jobs of workers that were silent for so many seconds; how many."""
+    stalled = list(await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silent))
+    for job in stalled:
+        await app.job_manager.retry_job(job)
+    return len(stalled)
+
+
+def order(photo: Photo, *, sizes_too: bool = True, strip_too: bool = False) -> None:
+    """Orders what a photo needs; in the same transaction as the change that needs it, or neither happens."""
+    if sizes_too:
+        sizes.configure(lock=f"photo {photo.pk}").defer(photo=str(photo.pk))
+    if strip_too:
+        strip.configure(lock=f"photo {photo.pk}").defer(photo=str(photo.pk))
+
+
+def order_forgotten() -> int:
+    """Orders what photos want and no job is there for, such as those of an earlier version of Eyot; how many photos."""
+    forgotten = progress_of(list(Photo.objects.filter(WAITING))).stuck
+    for photo in forgotten:
+        order(photo, sizes_too=photo.sizes_done < photo.sizes_wanted, strip_too=photo.strip_done < photo.strip_wanted)
+    return len(forgotten)

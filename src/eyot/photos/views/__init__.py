@@ -1,0 +1,1 @@
+"""Photos' pages and addresses."""

@@ -1,0 +1,41 @@
+"""Serving pictures to members only."""
+
+from __future__ import annotations
+
+import re
+from uuid import UUID
+
+from django.http import FileResponse, Http404
+from django.http.response import HttpResponseBase
+
+from eyot.collection.middleware import CollectionRequest
+from eyot.photos import files
+from eyot.photos.queries import photo_of
+
+SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
+STRIP = re.compile(r"strip-\d+")
+
+
+def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
+    """One version of one size of a photo; 404 for another collection's."""
+    return _file(request, photo_id, size, SIZE, "jpg", "image/jpeg")
+
+
+def strip_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
+    """One version of the strip or the crop of a photo; 404 for another collection's."""
+    return _file(request, photo_id, size, STRIP, "png", "image/png")
+
+
+def _file(
+    request: CollectionRequest, photo_id: UUID, name: str, known: re.Pattern[str], ending: str, kind: str
+) -> HttpResponseBase:
+    photo = photo_of(request.collection, photo_id)
+    if not known.fullmatch(name):
+        raise Http404
+    try:
+        file = files.opened(photo.folder, f"{name}.{ending}")
+    except FileNotFoundError:
+        raise Http404 from None
+    answer = FileResponse(file, content_type=kind)
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer

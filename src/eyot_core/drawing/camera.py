@@ -1,0 +1,280 @@
+"""Simulated photos: the skin on a tube along a curve, on paper with a grey card or in a cut egg.
+
+Stand-ins for a camera, always marked as such. Pixels take the nearest station of the body's midline: v follows from the
+sideways distance, v = asin(t)/π. Shaded in linear light.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.ndimage import gaussian_filter, map_coordinates, shift
+from scipy.spatial import cKDTree
+
+from eyot_core.colour import linear, to_srgb
+from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
+from eyot_core.drawing.palette import aged
+from eyot_core.drawing.poses import STATIONS, Body, body_along, coiled_body, crossing_body, head_body, loose_body
+from eyot_core.drawing.skin import skin_colours
+
+Mask = np.typing.NDArray[np.bool_]
+SHOTS = ("loose", "coil", "crossing", "egg", "belly", "head")
+WHITE_PAPER, BLUE_PAPER = (226, 227, 225), (150, 166, 186)
+CARD = 0.18
+CARD_FROM = (0.88, 0.84)
+TEXTURE = (230, 1400)
+CLICKS = 11
+SUBSTRATE, SHELL, INSIDE = (146, 128, 104), (240, 234, 220), (58, 36, 28)
+
+
+@dataclass(frozen=True)
+class Lamp:
+    """The light of a simulated photo and what the camera makes of it.
+
+    ``toward``: where the lamp is (x right, y down, z up). A surface throws back ambient + direct·cos, less towards the
+    body's edge by ``edge``; ``gloss``: (strength, exponent) of its highlights. ``cast``: gain of each channel;
+    ``exposure`` in stops; ``noise``: standard deviation in linear light; ``blur`` in shares of the width.
+    """
+
+    toward: tuple[float, float, float] = (-0.45, -0.55, 0.7)
+    ambient: float = 0.42
+    direct: float = 0.72
+    edge: float = 0.38
+    gloss: tuple[tuple[float, float], ...] = ((0.12, 18.0), (0.25, 90.0))
+    falloff: tuple[float, float] = (0.12, 0.1)
+    cast: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    exposure: float = 0.0
+    noise: float = 0.006
+    blur: float = 0.0005
+
+    def on_body(self, t: Floats, across: Floats) -> tuple[Floats, Floats]:
+        """The light that a body throws back, (pixels,): as a share of its colour, and as neutral gloss on top of it.
+
+        ``t``: sideways position, −1 to 1; ``across`` (pixels, 2): unit direction across the body.
+        """
+        toward = np.array(self.toward) / np.linalg.norm(self.toward)
+        up = np.sqrt(np.clip(1 - t**2, 0, 1))
+        facing = np.clip(t * (across @ toward[:2]) + up * toward[2], 0, 1)
+        shade = (self.ambient + self.direct * facing) * (1 - self.edge + self.edge * np.sqrt(up))
+        return shade, sum((strength * facing**power for strength, power in self.gloss), np.zeros_like(facing))
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A simulated photo and what is true of it: the shown midline (points, 2), its range of u, the body's outline.
+
+    ``pixels``: sRGB (rows, columns, 3); ``body``: mask of the animal; ``card``: box inside the grey card, or None.
+    """
+
+    pixels: np.typing.NDArray[np.uint8]
+    line: Floats
+    start: float
+    end: float
+    body: Mask
+    card: tuple[int, int, int, int] | None
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """Where the body is seen: mask, and for its pixels u, sideways position t in −1 to 1, direction across."""
+
+    inside: Mask
+    u: Floats
+    t: Floats
+    across: Floats
+
+
+def photographed(
+    looks: Mapping[str, str],
+    seed: int,
+    shot: str,
+    *,
+    stage: str = "shed",
+    lamp: Lamp | None = None,
+    paper: tuple[int, int, int] = WHITE_PAPER,
+    width: int = 1000,
+    height: int = 750,
+) -> Taken:
+    """One photo of an animal; ``looks``: a level of every trait. ValueError if ``shot`` is none of ``SHOTS``."""
+    if shot not in SHOTS:
+        raise ValueError(f"shot must be one of {', '.join(SHOTS)}, got {shot!r}")
+    random = np.random.default_rng([seed, 77 + SHOTS.index(shot)])
+    lamp = lamp or Lamp()
+    if stage == "blue":
+        lamp = replace(lamp, gloss=tuple((0.25 * strength, power) for strength, power in lamp.gloss))
+    scene = _Scene(looks, seed, stage, lamp, (height, width))
+    return _in_egg(scene, random) if shot == "egg" else _on_paper(scene, shot, paper, random)
+
+
+@dataclass(frozen=True)
+class _Scene:
+    looks: Mapping[str, str]
+    seed: int
+    stage: str
+    lamp: Lamp
+    shape: tuple[int, int]
+
+    def shot_through(self, scene: Floats, random: np.random.Generator) -> np.typing.NDArray[np.uint8]:
+        """What the camera makes of linear light: cast, exposure, blur, noise."""
+        lit = scene * np.array(self.lamp.cast) * 2.0**self.lamp.exposure
+        sharp = self.lamp.blur * self.shape[1]
+        lit = gaussian_filter(lit, (sharp, sharp, 0)) if sharp > 0.2 else lit
+        return to_srgb(lit + random.normal(0, self.lamp.noise, lit.shape))
+
+
+def _on_paper(scene: _Scene, shot: str, paper: tuple[int, int, int], random: np.random.Generator) -> Taken:
+    height, width = scene.shape
+    posed = {"loose": loose_body, "belly": loose_body, "coil": coiled_body, "crossing": crossing_body}
+    body = posed.get(shot, head_body)(width, height, random)
+    yy, xx = np.mgrid[0:height, 0:width]
+    ground = np.ones((height, width, 1)) * linear(paper)
+    ground *= (1 + 0.012 * smooth_noise(xx * 330 / width, yy * 330 / width, scene.seed))[..., None]
+    parts = _parts(body)
+    roll = 1.0 if shot == "belly" else random.uniform(-0.03, 0.03)
+    mask = np.zeros(scene.shape, dtype=bool)
+    for part in parts:
+        seen = _seen(body, part, np.ones(scene.shape, dtype=bool))
+        ground *= (1 - 0.42 * _shadow(seen.inside, scene.lamp, width))[..., None]
+        ground[seen.inside] = aged(_shaded(scene, seen, roll), scene.stage)
+        mask |= seen.inside
+    card = _lay_card(ground)
+    mask &= (xx < CARD_FROM[0] * width) | (yy < CARD_FROM[1] * height)
+    fall = 1 - scene.lamp.falloff[0] * (xx / width - 0.3) - scene.lamp.falloff[1] * (yy / height - 0.3)
+    shown = np.linspace(0, 1, CLICKS) if shot != "head" else np.linspace(0, 0.115, CLICKS)
+    return Taken(
+        scene.shot_through(ground * fall[..., None], random),
+        body.line[np.round(shown * (STATIONS - 1)).astype(int)],
+        0.0,
+        float(shown[-1]),
+        mask,
+        card,
+    )
+
+
+def _parts(body: Body) -> list[slice]:
+    """The pieces of a body, lowest first."""
+    if body.lower_from is None:
+        return [slice(0, STATIONS)]
+    return [slice(body.lower_from - 1, STATIONS), slice(0, body.lower_from)]
+
+
+def _lay_card(ground: Floats) -> tuple[int, int, int, int]:
+    height, width = ground.shape[:2]
+    left, top = int(CARD_FROM[0] * width), int(CARD_FROM[1] * height)
+    ground[top:, left:] = CARD
+    inset = max(1, width // 80)
+    return (left + inset, top + inset, width - 1 - inset, height - 1 - inset)
+
+
+def _seen(body: Body, part: slice, where: Mask) -> _Seen:
+    line, reach = body.line[part], float(body.half_width.max()) * 1.05
+    low, high = np.floor(line.min(axis=0) - reach).astype(int), np.ceil(line.max(axis=0) + reach).astype(int)
+    box = np.zeros(where.shape, dtype=bool)
+    box[max(0, low[1]) : max(0, high[1]), max(0, low[0]) : max(0, high[0])] = True
+    yy, xx = np.nonzero(where & box)
+    points = np.stack([xx, yy], axis=1).astype(float)
+    distance, nearest = cKDTree(line).query(points, distance_upper_bound=reach, workers=-1)
+    found = np.isfinite(distance)
+    points, nearest, yy, xx = points[found], nearest[found] + (part.start or 0), yy[found], xx[found]
+    offset, tangent = points - body.line[nearest], body.tangent[nearest]
+    t = (tangent[:, 0] * offset[:, 1] - tangent[:, 1] * offset[:, 0]) / body.half_width[nearest]
+    inside = (np.abs(t) < 1) & (np.abs((offset * tangent).sum(axis=1)) < 4)
+    mask = np.zeros(where.shape, dtype=bool)
+    mask[yy[inside], xx[inside]] = True
+    side = np.stack([-tangent[:, 1], tangent[:, 0]], axis=1)
+    return _Seen(mask, (nearest / (STATIONS - 1))[inside], t[inside], side[inside])
+
+
+def _shaded(scene: _Scene, seen: _Seen, roll: float) -> Floats:
+    """Linear colours of the seen pixels, (pixels, 3); ``roll``: how far the animal is turned about its axis, in v."""
+    rows, columns = TEXTURE
+    first, last = float(seen.u.min()), float(seen.u.max())
+    around = np.linspace(-0.54, 0.54, rows)
+    texture = skin_colours(
+        scene.looks, scene.seed, np.linspace(first, max(last, first + 1e-3), columns), (around + roll + 1) % 2 - 1
+    )
+    place = np.stack(
+        [
+            (np.arcsin(seen.t) / np.pi + 0.54) / 1.08 * (rows - 1),
+            (seen.u - first) / max(last - first, 1e-3) * (columns - 1),
+        ]
+    )
+    albedo = np.stack(
+        [map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)], axis=1
+    )
+    shade, glint = scene.lamp.on_body(seen.t, seen.across)
+    return np.asarray(albedo * shade[:, None] + glint[:, None])
+
+
+def _shadow(inside: Mask, lamp: Lamp, width: int) -> Floats:
+    """How much of the light is taken from the ground beside the body, 0 to 1."""
+    aside = [-round(lamp.toward[axis] * 0.016 * width) for axis in (1, 0)]
+    return np.asarray(gaussian_filter(shift(inside.astype(float), aside, order=0), width * 0.007))
+
+
+def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
+    """A cut egg in its substrate; a part of the coil shows through the window."""
+    height, width = scene.shape
+    yy, xx = np.mgrid[0:height, 0:width]
+    unit = 1000 / width
+    grain = smooth_noise(xx * unit / 9, yy * unit / 9, scene.seed)
+    grain += 0.6 * smooth_noise(xx * unit / 3.5, yy * unit / 3.5, scene.seed + 1)
+    ground = linear(SUBSTRATE) * (0.75 + 0.28 * grain)[..., None]
+    angle = np.arctan2(yy - height / 2, xx - width / 2)
+    shell = np.hypot((xx - width / 2) / (0.41 * width), (yy - height / 2) / (0.4 * height))
+    shell += 0.012 * np.sin(3 * angle + scene.seed)
+    dome = np.sqrt(np.clip(1 - shell**2, 0, 1))
+    wall = linear(SHELL) * (0.45 + 0.55 * dome + 0.03 * smooth_noise(xx * unit / 40, yy * unit / 40, scene.seed))[..., None]
+    ground *= (1 - 0.5 * smoothstep(1.12, 0.98, shell))[..., None]
+    ground += (wall - ground) * smoothstep(-0.006, 0.006, 1 - shell)[..., None]
+    hole = _window(scene, random)
+    coil = coiled_body(width, height, random, 1.2)
+    aside = 0.235 * width * np.array([np.cos(scene.seed), np.sin(scene.seed)])
+    body = body_along(coil.line - coil.line.mean(axis=0) + aside + np.array([width, height]) / 2)
+    seen = _seen(body, slice(0, STATIONS), hole < 1.1)
+    opened = _through(scene, ground, hole, seen)
+    card = _lay_card(opened)
+    shown = _longest_run(hole[tuple(np.clip(np.round(body.line[:, ::-1]).astype(int), 0, np.array(scene.shape) - 1).T)] < 0.93)
+    clicks = np.round(np.linspace(shown[0], shown[1], CLICKS)).astype(int)
+    return Taken(
+        scene.shot_through(opened, random),
+        body.line[clicks],
+        float(shown[0] / (STATIONS - 1)),
+        float(shown[1] / (STATIONS - 1)),
+        seen.inside & (hole < 1),
+        card,
+    )
+
+
+def _window(scene: _Scene, random: np.random.Generator) -> Floats:
+    """How far out of the cut window each pixel lies: below 1 inside."""
+    height, width = scene.shape
+    yy, xx = np.mgrid[0:height, 0:width]
+    cx, cy = width * random.uniform(0.46, 0.54), height * random.uniform(0.46, 0.53)
+    angle = np.arctan2(yy - cy, xx - cx)
+    ragged = 0.05 * smooth_noise(angle * 1.6 + 20, angle * 0, scene.seed + 3)
+    ragged += 0.015 * smooth_noise(angle * 9 + 20, angle * 0, scene.seed + 4)
+    return np.asarray(np.hypot((xx - cx) / (0.25 * width), (yy - cy) / (0.255 * height)) + ragged)
+
+
+def _through(scene: _Scene, ground: Floats, hole: Floats, seen: _Seen) -> Floats:
+    height, width = scene.shape
+    yy, xx = np.mgrid[0:height, 0:width]
+    inner = np.ones_like(ground) * linear(INSIDE)
+    inner[seen.inside] = aged(_shaded(scene, seen, 0.05), "egg")
+    wet = smooth_noise(xx * 1000 / width / 130, yy * 1000 / width / 130, scene.seed + 6)
+    inner += (linear((206, 176, 128)) - inner) * (0.1 * smoothstep(0.5, 0.95, 0.5 + 0.5 * wet))[..., None]
+    inner *= (0.7 + 0.3 * smoothstep(1.0, 0.72, hole))[..., None]
+    lip = smoothstep(1.05, 1.0, hole)[..., None] * smoothstep(0.95, 0.99, hole)[..., None]
+    mixed = ground + (inner - ground) * smoothstep(1.0, 0.985, hole)[..., None]
+    return np.asarray(mixed + (linear((250, 246, 236)) - mixed) * 0.8 * lip)
+
+
+def _longest_run(shown: Mask) -> tuple[int, int]:
+    """First and last index of the longest run of True."""
+    edges = np.diff(np.concatenate([[0], shown.astype(int), [0]]))
+    starts, ends = np.nonzero(edges == 1)[0], np.nonzero(edges == -1)[0]
+    longest = int(np.argmax(ends - starts))
+    return int(starts[longest]), int(ends[longest] - 1)

@@ -1,0 +1,140 @@
+"""The JSON forms of a line and a reference, and the answers about strips and measures: what the command line speaks.
+
+docs/formats.md has them with examples.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from eyot_core.errors import InputError
+from eyot_core.photo.light import CARDS, Light, NoLight, light_in
+from eyot_core.photo.measures import Measured, Missing, Value, measures_of
+from eyot_core.photo.outline import NoOutline, Outline, Pixels
+from eyot_core.photo.picture import NoPicture, picture_from
+from eyot_core.photo.spine import BadLine, Line, line_from
+from eyot_core.photo.strip import Strip, strip_of
+from eyot_core.reading import Node, parsed_json
+
+KINDS = {"grey": "grey card", "white": "white paper"}
+OUTLINE_POINTS = 240
+
+
+def photo_at(path: str) -> Pixels:
+    """The upright photo of a file, sRGB (rows, columns, 3); InputError where it can't be read."""
+    try:
+        with Path(path).open("rb") as file:
+            found = picture_from(file, Path(path).name, Path(path).stat().st_size)
+    except OSError as error:
+        raise InputError(f"{path} can't be read: {error.strerror or error}", "photo") from error
+    if isinstance(found, NoPicture):
+        raise InputError(found.message, "photo")
+    return np.asarray(found.image)
+
+
+def line_at(path: str, photo: Pixels) -> Line:
+    """The line of a file: ``{"points": [[x, y], …]}``, and ``"from"`` and ``"to"`` where it covers a part of the body."""
+    node = _document(path, "line").object(["points"], ("points", "from", "to"))
+    points = [_numbers(point, 2) for point in node.child("points").entries()]
+    start, end = (node.child(key).number(0, 1) if node.has(key) else default for key, default in (("from", 0.0), ("to", 1.0)))
+    found = line_from(np.array(points).reshape(-1, 2), photo.shape[1], photo.shape[0], start, end)
+    if isinstance(found, BadLine):
+        raise InputError(found.reason, "points" if found.at is None else f"points[{found.at}]")
+    return found
+
+
+def light_from(path: str, photo: Pixels) -> Light:
+    """The light that a reference gives: ``{"kind": "grey"|"white", "box": [x0, y0, x1, y1], "reflectance": 0.18}``."""
+    node = _document(path, "reference").object(["kind", "box"], ("kind", "box", "reflectance"))
+    card = KINDS[node.child("kind").choice(KINDS)]
+    reflectance = node.child("reflectance").number(0.01, 1.0) if node.has("reflectance") else CARDS[card]
+    left, top, right, bottom = _numbers(node.child("box"), 4)
+    if right <= left or bottom <= top:
+        raise InputError("the box must run from its left and upper edge to its right and lower one", "box")
+    found = light_in(photo, (left, top, right, bottom), card, reflectance)
+    if isinstance(found, NoLight):
+        raise InputError(found.reason, "box")
+    return found
+
+
+def strip_answer(photo: Pixels, line: Line, light: Light | None, out: str) -> dict[str, Any]:
+    """Writes the strip as a PNG (what doesn't show is transparent) and says what it is."""
+    strip, outline = _strip(photo, line, light)
+    try:
+        Image.fromarray(strip.picture()).save(out, format="PNG")
+    except OSError as error:
+        raise InputError(f"{out} can't be written: {error.strerror or error}", "out") from error
+    return {
+        "width": strip.seen.shape[1],
+        "height": strip.seen.shape[0],
+        "from": strip.start,
+        "to": strip.end,
+        "v": [float(strip.v[0]), float(strip.v[-1])],
+        "shown": round(strip.shown_share, 4),
+        "light": light.card if light else None,
+        "outline": outline_document(outline),
+    }
+
+
+def measure_answer(photo: Pixels, line: Line, light: Light | None) -> dict[str, Any]:
+    """Every measure, as ``{"value": …, "sd": …}`` or ``{"missing": reason}``."""
+    return measured_document(measures_of(_strip(photo, line, light)[0]))
+
+
+def measured_document(measured: Measured) -> dict[str, Any]:
+    """The JSON form of measures."""
+    return {
+        name: {"missing": found.reason}
+        if isinstance(found, Missing)
+        else {"value": _rounded(found.value), "sd": _rounded(found.sd)}
+        for name, found in measured.items()
+    }
+
+
+def _strip(photo: Pixels, line: Line, light: Light | None) -> tuple[Strip, Outline]:
+    found = strip_of(photo, line, light)
+    if isinstance(found, NoOutline):
+        raise InputError(found.reason, "points")
+    return found
+
+
+def outline_document(outline: Outline) -> list[list[float]]:
+    """The outline as a closed line of points [x, y] in pixels, thinned out."""
+    polygon = outline.polygon
+    half = len(polygon) // 2
+    keep = np.unique(np.round(np.linspace(0, half - 1, OUTLINE_POINTS // 2)).astype(int))
+    return [[round(float(x), 1), round(float(y), 1)] for x, y in polygon[np.concatenate([keep, keep + half])]]
+
+
+def measured_from(document: dict[str, Any]) -> Measured:
+    """Measures read back from their JSON form."""
+    return {
+        name: Missing(found["missing"])
+        if "missing" in found
+        else Value(
+            *(tuple(found[key]) if isinstance(found[key], list) else float(found[key]) for key in ("value", "sd"))
+        )
+        for name, found in document.items()
+    }
+
+
+def _rounded(value: float | tuple[float, ...]) -> float | list[float]:
+    return [round(number, 4) for number in value] if isinstance(value, tuple) else round(value, 4)
+
+
+def _document(path: str, what: str) -> Node:
+    try:
+        return Node(parsed_json(Path(path).read_bytes()))
+    except OSError as error:
+        raise InputError(f"{path} can't be read: {error.strerror or error}", what) from error
+
+
+def _numbers(node: Node, count: int) -> tuple[float, ...]:
+    found = tuple(child.number() for child in node.entries())
+    if len(found) != count:
+        raise InputError(f"must have {count} numbers, has {len(found)}", node.at)
+    return found

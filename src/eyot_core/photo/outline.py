@@ -1,0 +1,261 @@
+"""Where the body lies in a photo: the paper around it, the outline by GrabCut, the midline moved to its middle.
+
+GrabCut works on the photo divided by its paper, in CIELAB, so that uneven light doesn't count; it is told the core of the
+body's shape along the drawn line as animal, and what lies far from it as ground.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
+from scipy.ndimage import gaussian_filter1d, median_filter
+
+from eyot_core.colour import lab, linear
+from eyot_core.photo.spine import Floats, Line, Spine, spine_along, spine_of
+
+Mask = NDArray[np.bool_]
+Pixels = NDArray[np.uint8]
+RADIUS = 13.0
+"""Half-width of the widest place in pixels at which the outline is sought."""
+CORE, LIKELY, NEAR, FAR = 0.5, 1.0, 1.75, 3.0
+ROUNDS = 3
+RECENTRINGS = 4
+SEARCH_STATIONS = 240
+REACH = 1.7
+PAPER_TERMS = 6
+MOST_PAPER_SPREAD = 0.09
+CLIPPED = 0.985
+OFF = 0.22
+LEAST_SEEN = 0.2
+LEAST_STEP = 3.0
+
+
+@dataclass(frozen=True)
+class Paper:
+    """The ground's light: log of linear RGB as quadratics of the place, (terms, 3), places in shares of ``shape``."""
+
+    terms: Floats
+    shape: tuple[int, int]
+
+    def at(self, places: Floats) -> Floats:
+        """Linear RGB of the bare ground at places (…, 2) in pixels of the photo that it was found in; (…, 3)."""
+        return np.asarray(np.exp(_quadratic(places, self.shape) @ self.terms))
+
+
+@dataclass(frozen=True)
+class Outline:
+    """Where the body lies: its midline, half-widths to the left and the right of it (stations,), in pixels of the photo.
+
+    ``sure``: stations where the edges were seen; elsewhere the body's shape stands in. ``paper``: None if no even ground.
+    """
+
+    spine: Spine
+    half_widths: Floats
+    sure: Mask
+    paper: Paper | None
+
+    @property
+    def polygon(self) -> Floats:
+        """The outline as a closed line, (2 · stations, 2), up one side and down the other."""
+        reach = self.half_widths[:, None] * self.spine.across
+        return np.concatenate([self.spine.places + reach, (self.spine.places - reach)[::-1]])
+
+    def mask(self, shape: tuple[int, int]) -> Mask:
+        """The body's pixels in a photo of that shape (rows, columns); what is filled takes in its rim, half a pixel."""
+        drawn = np.zeros(shape, dtype=np.uint8)
+        for start in range(0, len(self.half_widths) - 4, 4):
+            piece = slice(start, start + 5)
+            reach = np.maximum(self.half_widths[piece, None] - 0.5, 0.2) * self.spine.across[piece]
+            middle = self.spine.places[piece]
+            corners = np.concatenate([middle + reach, (middle - reach)[::-1]])
+            cv2.fillPoly(drawn, [np.round(corners * 16).astype(np.int32)], 1, shift=4)
+        return drawn.astype(bool)
+
+
+@dataclass(frozen=True)
+class NoOutline:
+    """Why no body was found; falsy."""
+
+    reason: str
+
+    def __bool__(self) -> bool:
+        return False
+
+
+def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = None) -> Outline | NoOutline:
+    """The body along a line in a photo, sRGB (rows, columns, 3).
+
+    ``brushed``: the keeper's corrections (rows, columns at any scale): 1 animal, −1 ground, 0 untouched.
+    """
+    spine = spine_of(line)
+    factor = min(1.0, RADIUS / max(1.0, float(spine.half_widths.max())))
+    shape = max(2, round(photo.shape[0] * factor)), max(2, round(photo.shape[1] * factor))
+    small = cv2.resize(photo, shape[::-1], interpolation=cv2.INTER_AREA)
+    near = spine_of(line.scaled(factor), SEARCH_STATIONS)
+    light = np.maximum(linear(small), 2e-4)
+    paper = _paper(light, near)
+    seeds = _seeds(shape, near, brushed)
+    against = _against(light, paper)
+    found, ratio, seen = _fitted(_cut(against, seeds), near)
+    if seen.mean() < LEAST_SEEN or _step(against, found, ratio) < LEAST_STEP:
+        return NoOutline("no animal stands out from the ground along this line")
+    full = spine_along((_fine(found.places) + 0.5) / factor - 0.5, line.start, line.end)
+    steps, fine = np.linspace(0, 1, SEARCH_STATIONS), np.linspace(0, 1, len(full.u))
+    widths = full.half_widths * np.interp(fine, steps, ratio)
+    return Outline(full, widths, np.interp(fine, steps, seen.astype(float)) > 0.5, _rescaled(paper, photo.shape[:2]))
+
+
+def _fine(places: Floats) -> Floats:
+    at = np.linspace(0, 1, len(places))
+    return np.asarray(CubicSpline(at, places)(np.linspace(0, 1, 4 * len(places))))
+
+
+def _rescaled(paper: Paper | None, shape: tuple[int, ...]) -> Paper | None:
+    return paper and Paper(paper.terms, (shape[0], shape[1]))
+
+
+def _quadratic(places: Floats, shape: tuple[int, int]) -> Floats:
+    x, y = places[..., 0] / shape[1] - 0.5, places[..., 1] / shape[0] - 0.5
+    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
+
+
+def _drawn(shape: tuple[int, int], spine: Spine, factor: float) -> Mask:
+    """The pixels within so many half-widths (at least one pixel) of the midline."""
+    drawn = np.zeros(shape, dtype=np.uint8)
+    for place, half in zip(spine.places, np.maximum(spine.half_widths * factor, 1.0), strict=True):
+        cv2.circle(drawn, np.round(place * 16).astype(int).tolist(), round(half * 16), 1, -1, shift=4)
+    return drawn.astype(bool)
+
+
+def _paper(light: Floats, spine: Spine) -> Paper | None:
+    """The even ground around the animal, or None where there is none (an egg, a busy table)."""
+    shape = light.shape[:2]
+    free = ~_drawn(shape, spine, FAR)
+    free[: shape[0] // 50 + 1], free[:, : shape[1] // 50 + 1] = False, False
+    rows, columns = np.nonzero(free)
+    if len(rows) < 200:
+        return None
+    pick = np.linspace(0, len(rows) - 1, min(len(rows), 6000)).astype(int)
+    places = np.stack([columns[pick], rows[pick]], axis=1).astype(float)
+    seen = light[rows[pick], columns[pick]]
+    logs = np.log(seen)
+    terms = np.zeros((PAPER_TERMS, 3))
+    terms[0] = np.median(logs, axis=0)
+    known = _quadratic(places, shape)
+    kept = np.abs(logs - terms[0]).max(axis=1) < 0.6
+    for limit in (0.35, 0.2, 0.12):
+        if kept.sum() < 0.3 * len(kept):
+            return None
+        terms = np.linalg.lstsq(known[kept], logs[kept], rcond=None)[0]
+        kept = np.abs(logs - known @ terms).max(axis=1) < limit
+    left = np.abs(logs - known @ terms)[kept]
+    even = kept.mean() > 0.5 and float(np.median(left)) < MOST_PAPER_SPREAD
+    return Paper(terms, (shape[0], shape[1])) if even else None
+
+
+def _against(light: Floats, paper: Paper | None) -> Pixels:
+    """The photo in CIELAB with the ground made even and light grey, 8 bits a channel."""
+    if paper is not None:
+        rows, columns = light.shape[:2]
+        places = np.stack(np.meshgrid(np.arange(columns), np.arange(rows)), axis=-1).astype(float)
+        light = light / paper.at(places) * 0.6
+    else:
+        light = light / np.percentile(light, 99, axis=(0, 1)) * 0.8
+    shown = lab(light) * np.array([2.55, 2.2, 2.2]) + np.array([0, 128, 128])
+    return np.asarray(np.clip(cv2.GaussianBlur(shown, (0, 0), 0.6), 0, 255), dtype=np.uint8)
+
+
+def _seeds(shape: tuple[int, int], spine: Spine, brushed: NDArray[np.int8] | None) -> Pixels:
+    seeds = np.full(shape, cv2.GC_BGD, dtype=np.uint8)
+    seeds[_drawn(shape, spine, NEAR)] = cv2.GC_PR_BGD
+    seeds[_drawn(shape, spine, LIKELY)] = cv2.GC_PR_FGD
+    seeds[_drawn(shape, spine, CORE)] = cv2.GC_FGD
+    if brushed is not None:
+        touched = cv2.resize(brushed, shape[::-1], interpolation=cv2.INTER_NEAREST)
+        seeds[touched > 0], seeds[touched < 0] = cv2.GC_FGD, cv2.GC_BGD
+    return seeds
+
+
+def _cut(picture: Pixels, seeds: Pixels) -> Mask:
+    rows, columns = np.nonzero(seeds != cv2.GC_BGD)
+    margin = round(RADIUS * 1.5)
+    box = (
+        slice(max(0, rows.min() - margin), rows.max() + margin + 1),
+        slice(max(0, columns.min() - margin), columns.max() + margin + 1),
+    )
+    found = np.zeros(seeds.shape, dtype=bool)
+    cut, _, _ = cv2.grabCut(
+        np.ascontiguousarray(picture[box]),
+        np.ascontiguousarray(seeds[box]),
+        None,
+        np.zeros((1, 65)),
+        np.zeros((1, 65)),
+        ROUNDS,
+        cv2.GC_INIT_WITH_MASK,
+    )
+    found[box] = (cut == cv2.GC_FGD) | (cut == cv2.GC_PR_FGD)
+    return found
+
+
+def _fitted(mask: Mask, spine: Spine) -> tuple[Spine, Floats, Mask]:
+    """The midline moved to the middle of the mask, half-widths as a ratio to the shape's (stations,), and where seen."""
+    count = len(spine.u)
+    smooth = count / 45
+    for _ in range(RECENTRINGS):
+        left, right, seen = _edges(mask, spine)
+        aside = np.where(seen, (right - left) / 2, 0.0)
+        weight = gaussian_filter1d(seen.astype(float), smooth) + 1e-3
+        aside = gaussian_filter1d(aside, smooth) / weight
+        moved = spine.places + np.clip(aside, -0.6 * spine.half_widths, 0.6 * spine.half_widths)[:, None] * spine.across
+        spine = spine_along(_fine(moved), float(spine.u[0]), float(spine.u[-1]), count)
+    left, right, seen = _edges(mask, spine)
+    ratio = (left + right) / 2 / spine.half_widths
+    if not seen.any():
+        return spine, np.ones(count), seen
+    middle = float(np.median(ratio[seen]))
+    filled = np.where(seen, ratio, middle)
+    trend = gaussian_filter1d(median_filter(filled, 15, mode="nearest"), smooth, mode="nearest")
+    seen &= np.abs(ratio - trend) < OFF * trend
+    weight = gaussian_filter1d(seen.astype(float), smooth / 2, mode="nearest") + 1e-3
+    ratio = (gaussian_filter1d(np.where(seen, ratio, 0.0), smooth / 2, mode="nearest") + 1e-3 * middle) / weight
+    return spine, ratio, seen
+
+
+def _step(picture: Pixels, spine: Spine, ratio: Floats) -> float:
+    """How much the picture changes across the body's edge, in its 8-bit units: mean over the edge, noise averaged out."""
+    sides = []
+    for side in (-1, 1):
+        inner, outer = (
+            _sampled(picture, spine.places + side * (share * ratio * spine.half_widths)[:, None] * spine.across)
+            for share in (0.85, 1.25)
+        )
+        sides.append(gaussian_filter1d(inner - outer, 2.0, axis=0))
+    return float(np.hypot.reduce(np.concatenate(sides), axis=1).mean())
+
+
+def _sampled(picture: Pixels, at: Floats) -> Floats:
+    places = at.astype(np.float32)[None]
+    found = cv2.remap(picture.astype(np.float32), places[..., 0], places[..., 1], cv2.INTER_LINEAR)
+    return np.asarray(found[0], dtype=np.float64)
+
+
+def _edges(mask: Mask, spine: Spine) -> tuple[Floats, Floats, Mask]:
+    """How far the mask reaches to the left and right of each station, in pixels, and whether both ends were seen."""
+    steps = np.linspace(0, REACH, 48)
+    reach = np.maximum(spine.half_widths, 1.5)[:, None] * steps
+    found = []
+    for sign in (-1, 1):
+        at = spine.places[:, None] + sign * reach[..., None] * spine.across[:, None]
+        inside = cv2.remap(
+            mask.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
+        )
+        out = inside < 0.5
+        found.append((np.where(out.any(axis=1), out.argmax(axis=1), len(steps)), reach))
+    last, half = len(steps) - 1, steps[1] / 2
+    ends = [far[:, -1] / REACH * (steps[np.minimum(first, last)] - half) for first, far in found]
+    seen = (found[0][0] < len(steps)) & (found[1][0] < len(steps)) & (found[0][0] + found[1][0] > 2)
+    return ends[0], ends[1], seen

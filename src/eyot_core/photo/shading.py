@@ -1,0 +1,185 @@
+"""The body's own shading and gloss taken away, so that a flank is as light in the strip as in the hand.
+
+No lamp is known. What is used: the ground's light; that left and right are alike on the whole, so that a difference that
+turns with the body comes from the lamp; that gloss is neutral, added, and sits where the body faces one direction. How
+much a body darkens towards both edges can't be told from its pattern: a typical course stands in, tied to the lamp's side.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import nnls
+
+from eyot_core.photo.spine import Floats
+
+Light = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+CELLS = (27, 80)
+SIDE_BINS = 9
+GLOSS_POWERS = (8.0, 24.0, 80.0)
+ELEVATIONS = (0.45, 0.65, 0.85, 1.0, 1.15, 1.3)
+TURNS = (-0.5, 0.0, 0.5)
+EDGE = 0.25
+LIFT = 1.1
+MOST_LEAN = 0.8
+LEAST_CELLS = 60
+
+
+@dataclass(frozen=True)
+class Skin:
+    """``light``: linear RGB (rows, columns, 3); ``seen`` and ``counted`` (rows, columns): where the body shows, and where
+    it is neither too bright nor too dark; ``burnt``: too bright in every channel; ``t``: share of the half-width, −1 to 1, of the same shape; ``across``
+    (columns, 2): unit vectors to the right side in the photo; ``v`` (rows,)."""
+
+    light: Light
+    seen: Mask
+    counted: Mask
+    burnt: Mask
+    t: Floats
+    across: Floats
+    v: Floats
+
+
+def evened(skin: Skin, ground: Floats | None) -> Light:
+    """The colours of the skin as if every place faced the same even light, (rows, columns, 3)."""
+    light = skin.light / ground[..., None].astype(np.float32) if ground is not None else skin.light
+    lean = _lean(skin, light)
+    gloss = np.where(skin.burnt, 0, _gloss(skin, light, lean))
+    light = np.maximum(light - gloss[..., None], 0.08 * light)
+    lean = _lean(skin, light)
+    return (light / _shade(skin, lean)[..., None]).astype(np.float32)
+
+
+def restored(light: Light, clipped: Mask, counted: Mask) -> Light:
+    """Colours with the channels that were clipped taken from what unclipped skin of the same brightness shows elsewhere.
+
+    ``clipped`` (rows, columns, 3): the channels at the camera's end; what is clipped in all three counts as neutral. Never
+    darker than what was seen. Without this an overexposed photo would count its dark pattern only.
+    """
+    found = light.copy()
+    lost = clipped.any(axis=2)
+    if not lost.any() or not counted.any():
+        return found
+    every = clipped.all(axis=2)
+    found[every] = light[every].max(axis=1, keepdims=True)
+    known = light[counted]
+    for kept in range(3):
+        here = lost & ~clipped[..., kept] & (clipped.sum(axis=2) == 2)
+        _filled(found, here, known, clipped, [kept])
+    for gone in range(3):
+        kept_two = [channel for channel in range(3) if channel != gone]
+        here = clipped[..., gone] & (clipped.sum(axis=2) == 1)
+        _filled(found, here, known, clipped, kept_two)
+    return found
+
+
+def _filled(found: Light, here: Mask, known: Light, clipped: Mask, kept: list[int]) -> None:
+    """Sets the clipped channels of some pixels from the ratio that the brightest known skin has."""
+    if not here.any():
+        return
+    sums = known[:, kept].sum(axis=1)
+    bright = known[sums >= np.percentile(sums, 85)]
+    ratio = bright.mean(axis=0) / max(float(bright[:, kept].mean()), 1e-6)
+    guess = found[here][:, kept].mean(axis=1, keepdims=True) * ratio
+    found[here] = np.where(clipped[here], np.maximum(found[here], guess), found[here])
+
+
+def _cells(values: Floats, counted: Mask) -> tuple[Floats, Mask]:
+    """Means over a coarse grid, and where most of a cell counts."""
+    size = (CELLS[1], CELLS[0])
+    weight = cv2.resize(counted.astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    total = cv2.resize((values * counted).astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    return np.asarray(total / np.maximum(weight, 1e-6), dtype=np.float64), weight > 0.6
+
+
+def _lean(skin: Skin, light: Light) -> Floats:
+    """How much lighter the side is that faces a direction in the photo: log gain per unit of t, as a vector (2,)."""
+    mean, known = _cells(light.mean(axis=2), skin.seen)
+    counted = _cells(light.mean(axis=2), skin.counted)[1]
+    half = CELLS[0] // 2
+    left, right = mean[:half][::-1], mean[-half:]
+    both = known[:half][::-1] & known[-half:] & (counted[:half][::-1] | counted[-half:])
+    t = np.sin(np.pi * np.linspace(0, 0.4, half + 1)[1:])[:, None]
+    across = cv2.resize(skin.across.astype(np.float32), (2, CELLS[1]), interpolation=cv2.INTER_AREA)
+    use = both & (t > 0.35)
+    if use.sum() < LEAST_CELLS:
+        return np.zeros(2)
+    ratio = np.log(np.maximum(right, 1e-4) / np.maximum(left, 1e-4))[use]
+    known_by = (2 * t[..., None] * across[None])[use]
+    weight = np.sqrt(np.minimum(left, right))[use]
+    lean = np.zeros(2)
+    for _ in range(6):
+        lean = np.linalg.lstsq(known_by * weight[:, None], ratio * weight, rcond=None)[0]
+        off = np.abs(ratio - known_by @ lean)
+        weight = np.sqrt(np.minimum(left, right))[use] / np.sqrt(1 + (off / 0.25) ** 2)
+    strength = float(np.hypot(*lean))
+    return np.asarray(lean * min(1.0, MOST_LEAN / max(strength, 1e-9)))
+
+
+def _shade(skin: Skin, lean: Floats) -> Light:
+    """What the skin's light is divided by: the lamp's side, and the typical darkening towards both edges."""
+    up = np.sqrt(np.clip(1 - skin.t**2, 0.02, 1))
+    straight = min(0.75, LIFT * float(np.hypot(*lean)))
+    side = skin.t * (skin.across @ lean)[None]
+    even = (1 - straight + straight * up) * (1 - EDGE + EDGE * np.sqrt(up))
+    return np.asarray(np.maximum(even * np.exp(side), 0.12), dtype=np.float32)
+
+
+def _gloss(skin: Skin, light: Light, lean: Floats) -> Light:
+    """The neutral highlights, (rows, columns), fitted to the darkest skin: a smooth course over |v| with the lamp's side,
+    and lobes around one direction."""
+    low = cv2.erode(cv2.GaussianBlur(light.min(axis=2), (0, 0), 1.5), np.ones((3, 9), np.uint8))
+    cells, known = _cells(low, skin.seen)
+    v = np.linspace(skin.v[0], skin.v[-1], CELLS[0])
+    t, across = np.sin(np.pi * v), cv2.resize(skin.across.astype(np.float32), (2, CELLS[1]), interpolation=cv2.INTER_AREA)
+    if known.sum() < 4 * LEAST_CELLS:
+        return np.zeros(light.shape[:2], dtype=np.float32)
+    base = _courses(t, across, lean)[known]
+    seen = cells[known]
+    first = float(np.arctan2(lean[1], lean[0]))
+    turns = TURNS if np.hypot(*lean) > 0.12 else tuple(np.linspace(-np.pi, np.pi, 9)[:-1])
+    best: tuple[float, Floats, Floats] | None = None
+    for turn in turns:
+        for elevation in ELEVATIONS:
+            toward = _direction(first + turn, elevation)
+            lobes = _lobes(t, across, toward)[known]
+            cost, weights = _low_fit(np.hstack([base, lobes]), seen)
+            if best is None or cost < best[0]:
+                best = (cost, weights[base.shape[1] :], toward)
+    assert best is not None
+    facing = np.clip(skin.t * (skin.across @ best[2][:2])[None] + np.sqrt(1 - skin.t**2) * best[2][2], 0, 1)
+    found = sum(weight * facing**power for weight, power in zip(best[1], GLOSS_POWERS, strict=True))
+    return np.asarray(found, dtype=np.float32)
+
+
+def _direction(azimuth: float, elevation: float) -> Floats:
+    return np.array([np.cos(azimuth) * np.cos(elevation), np.sin(azimuth) * np.cos(elevation), np.sin(elevation)])
+
+
+def _courses(t: Floats, across: Floats, lean: Floats) -> Floats:
+    """Hat functions over |t| times the lamp's side: (rows, columns, SIDE_BINS)."""
+    knots = np.linspace(0, np.abs(t).max(), SIDE_BINS)
+    hats = np.clip(1 - np.abs(np.abs(t)[:, None] - knots) / (knots[1] - knots[0]), 0, 1)
+    return np.asarray(hats[:, None] * np.exp(t[:, None] * (across @ lean)[None])[..., None])
+
+
+def _lobes(t: Floats, across: Floats, toward: Floats) -> Floats:
+    facing = np.clip(t[:, None] * (across @ toward[:2])[None] + np.sqrt(1 - t**2)[:, None] * toward[2], 0, 1)
+    return np.stack([facing**power for power in GLOSS_POWERS], axis=-1)
+
+
+def _low_fit(known_by: Floats, seen: Floats) -> tuple[float, Floats]:
+    """Non-negative weights that lie along the low side of what was seen (pale pattern above it counts little)."""
+    scale = np.ones_like(seen)
+    weights = np.zeros(known_by.shape[1])
+    for _ in range(4):
+        gram, seen_by = (known_by * scale[:, None]).T @ known_by, known_by.T @ (scale * seen)
+        root = np.linalg.cholesky(gram + 1e-6 * np.eye(len(gram)))
+        weights, _ = nnls(root.T, np.linalg.solve(root, seen_by))
+        left = seen - known_by @ weights
+        scale = np.where(left > 0, 0.08, 1.0) / (1 + np.abs(left) / 0.02)
+    return float((scale * left**2).sum()), weights

@@ -1,0 +1,216 @@
+"""A body unrolled to a straight strip, nose left: linear colours over u and v in one light, and what must not be counted.
+
+The window is that of a photo from above, |v| ≤ 0.40, u from 0 to 1. Rows run from the animal's left flank to its right,
+v = asin(t)/π at the share t of the half-width.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from eyot_core.colour import linear, to_srgb
+from eyot_core.photo.light import CLIPPED_FROM, Light, spoilt
+from eyot_core.photo.outline import Mask, NoOutline, Outline, Pixels, outline_of
+from eyot_core.photo.shading import Skin, evened, restored
+from eyot_core.photo.spine import Floats, Line, spine_of
+
+COLUMNS, ROWS = 1200, 161
+V_MOST = 0.40
+LONGEST = 1700.0
+"""Length of the body in pixels above which the photo is made smaller before it is unrolled."""
+V_MEASURED = 0.36
+"""How far around the body colours are measured."""
+LIKE_GROUND = 0.16
+APART = 0.07
+BESIDE = 0.97
+THINNEST = 2.5
+"""Half-width in pixels below which a tail is too thin to show anything."""
+
+
+@dataclass(frozen=True)
+class Strip:
+    """``light``: linear RGB (rows, columns, 3), float32, corrected where ``corrected``; the masks (rows, columns):
+    ``seen``: the body shows there; ``clipped``, ``dark``: too bright or too dark in the photo to be measured.
+    ``on_ground``: even ground around the animal told the course of the light."""
+
+    light: NDArray[np.float32]
+    seen: Mask
+    clipped: Mask
+    dark: Mask
+    corrected: bool
+    on_ground: bool
+    start: float
+    end: float
+
+    @property
+    def u(self) -> Floats:
+        """u of the columns."""
+        return (np.arange(COLUMNS) + 0.5) / COLUMNS
+
+    @property
+    def v(self) -> Floats:
+        """v of the rows."""
+        return np.linspace(-V_MOST, V_MOST, ROWS)
+
+    @property
+    def counted(self) -> Mask:
+        """Where colours can be measured."""
+        return self.seen & ~self.clipped & ~self.dark
+
+    @property
+    def shown_share(self) -> float:
+        """How much of the whole strip shows, 0 to 1."""
+        return float(self.seen.mean())
+
+    def picture(self) -> NDArray[np.uint8]:
+        """The strip as sRGB with alpha (rows, columns, 4); what doesn't show is transparent."""
+        return np.dstack([to_srgb(self.light.astype(np.float64)), np.where(self.seen, 255, 0).astype(np.uint8)])
+
+
+def strip_of(
+    photo: Pixels, line: Line, light: Light | None = None, brushed: NDArray[np.int8] | None = None
+) -> tuple[Strip, Outline] | NoOutline:
+    """The strip along a line in a photo, sRGB (rows, columns, 3), and the outline it was taken from; or why there is none.
+
+    ``light``: what each channel of linear light is multiplied by; without it colours stay as the camera gave them.
+    """
+    outline = outline_of(photo, line, brushed)
+    return outline if isinstance(outline, NoOutline) else (unrolled(photo, outline, light), outline)
+
+
+def preview_of(photo: Pixels, line: Line, light: Light | None = None) -> NDArray[np.uint8]:
+    """A quick strip along a line, sRGB with alpha, by the body's shape alone: no outline is sought, no shading taken away."""
+    spine = spine_of(line)
+    outline = Outline(spine, spine.half_widths, np.ones(len(spine.u), dtype=bool), None)
+    pixels, seen, _ = _lifted(photo, outline)
+    found = light.on(linear(pixels).astype(np.float32)) if light else linear(pixels)
+    return np.dstack([to_srgb(np.asarray(found, dtype=np.float64)), np.where(seen, 255, 0).astype(np.uint8)])
+
+
+def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Strip:
+    """The strip along a known outline."""
+    pixels, seen, at = _lifted(photo, outline)
+    start, end = float(outline.spine.u[0]), float(outline.spine.u[-1])
+    seen &= ~_ground_shows(linear(pixels), outline, at)
+    ends = (pixels >= CLIPPED_FROM) & seen[..., None]
+    clipped = ends.any(axis=2)
+    dark = seen & spoilt(pixels)[1]
+    found = linear(pixels).astype(np.float32)
+    found = light.on(found) if light else found
+    strip = Strip(found, seen, clipped, dark, light is not None, outline.paper is not None, start, end)
+    whole = restored(found, ends, strip.counted)
+    t = np.broadcast_to(np.sin(np.pi * strip.v)[:, None], seen.shape)
+    skin = Skin(whole, seen, strip.counted, ends.all(axis=2), t, _stations(outline)[1], strip.v)
+    return replace(strip, light=evened(skin, _ground(outline, at, light)))
+
+
+def _lifted(photo: Pixels, outline: Outline) -> tuple[Pixels, Mask, Floats]:
+    """The photo's pixels along the body (rows, columns, 3), where the body shows, and the places (rows, columns, 2)."""
+    factor = min(1.0, LONGEST / outline.spine.length)
+    if factor < 1:
+        size = (round(photo.shape[1] * factor), round(photo.shape[0] * factor))
+        photo = cv2.resize(photo, size, interpolation=cv2.INTER_AREA)
+    places, across, half = _stations(outline)
+    t = np.sin(np.pi * np.linspace(-V_MOST, V_MOST, ROWS))[:, None]
+    at = places[None] + (t * half)[..., None] * across[None]
+    scaled = ((at + 0.5) * factor - 0.5).astype(np.float32)
+    pixels = cv2.remap(photo, scaled[..., 0], scaled[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    u = (np.arange(COLUMNS) + 0.5) / COLUMNS
+    shown = (u >= outline.spine.u[0]) & (u <= outline.spine.u[-1]) & (half > THINNEST)
+    seen = np.broadcast_to(shown, (ROWS, COLUMNS)) & _on_photo(scaled, photo.shape)
+    return np.asarray(pixels, dtype=np.uint8), seen & ~_covered(photo, at, places, across, half, factor), at
+
+
+def _stations(outline: Outline) -> tuple[Floats, Floats, Floats]:
+    """Places, directions across and half-widths at the strip's columns; outside the line's range those of its ends."""
+    u = np.clip((np.arange(COLUMNS) + 0.5) / COLUMNS, outline.spine.u[0], outline.spine.u[-1])
+    spine = outline.spine
+
+    def at(values: Floats) -> Floats:
+        return np.interp(u, spine.u, values)
+
+    places = np.stack([at(spine.places[:, axis]) for axis in (0, 1)], axis=1)
+    across = np.stack([at(spine.across[:, axis]) for axis in (0, 1)], axis=1)
+    return places, across / np.hypot(*across.T)[:, None], at(outline.half_widths)
+
+
+def _on_photo(at: NDArray[np.float32], shape: tuple[int, ...]) -> Mask:
+    return np.asarray((at >= -1).all(axis=2) & (at[..., 0] <= shape[1]) & (at[..., 1] <= shape[0]))
+
+
+def _ground(outline: Outline, at: Floats, light: Light | None) -> Floats | None:
+    """The ground's light under each pixel of the strip, as a ratio to that at the card (or in the middle of the photo)."""
+    if outline.paper is None:
+        return None
+    thin = outline.paper.at(at[::20, ::10]).mean(axis=2)
+    place = light.place if light and light.place else (outline.paper.shape[1] / 2, outline.paper.shape[0] / 2)
+    ratio = thin / outline.paper.at(np.array(place)).mean()
+    return cv2.resize(np.clip(ratio, 0.6, 1.6), (COLUMNS, ROWS), interpolation=cv2.INTER_LINEAR)
+
+
+def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:
+    """Where, beyond the window that is measured, the bare ground shows at the body's edge."""
+    if outline.paper is None:
+        return np.zeros(light.shape[:2], dtype=bool)
+    bare = cv2.resize(outline.paper.at(at[::8, ::10]), (COLUMNS, ROWS), interpolation=cv2.INTER_LINEAR)
+    like = (np.abs(np.log(np.maximum(light, 1e-4) / bare)) < LIKE_GROUND).all(axis=2)
+    return np.asarray(like & (np.abs(np.linspace(-V_MOST, V_MOST, ROWS)) > V_MEASURED)[:, None])
+
+
+def _covered(
+    photo: Pixels, at: Floats, places: Floats, across: Floats, half: Floats, factor: float
+) -> Mask:
+    """Where another stretch of the same body lies on top: of two stretches that cross, the one whose own edges show."""
+    gap = round(APART * COLUMNS)
+    step = 4
+    line, radius = places[::step], half[::step]
+    hidden = np.zeros(at.shape[:2], dtype=bool)
+    pairs = cKDTree(line).query_pairs(2 * float(radius.max()), output_type="ndarray")
+    distance = np.hypot(*(line[pairs[:, 0]] - line[pairs[:, 1]]).T)
+    apart = np.abs(pairs[:, 0] - pairs[:, 1]) * step > gap
+    meet = pairs[apart & (distance < 0.75 * (radius[pairs[:, 0]] + radius[pairs[:, 1]]))]
+    if len(meet) == 0:
+        return hidden
+    grey = cv2.cvtColor(photo, cv2.COLOR_RGB2LAB)[..., 0].astype(np.float32)
+    for first, second in _stretches(meet):
+        upper, lower = first * step, second * step
+        if _edge(grey, places, across, half, upper, factor) < _edge(grey, places, across, half, lower, factor):
+            upper, lower = lower, upper
+        low, high = lower[0] - gap // 2, lower[-1] + gap // 2
+        columns = slice(max(0, low), min(COLUMNS, high))
+        over = np.arange(max(0, upper[0] - gap // 2), min(COLUMNS, upper[-1] + gap // 2))
+        away, nearest = cKDTree(places[over]).query(at[:, columns])
+        hidden[:, columns] |= away < half[over][nearest] * BESIDE
+    return hidden
+
+
+def _stretches(meet: NDArray[np.intp]) -> list[tuple[NDArray[np.intp], NDArray[np.intp]]]:
+    """The places where two stretches meet, each as the station numbers of the one and of the other."""
+    ordered = meet[np.argsort(meet[:, 0])]
+    cuts = np.nonzero(np.diff(ordered[:, 0]) > 12)[0] + 1
+    return [(np.unique(part[:, 0]), np.unique(part[:, 1])) for part in np.split(ordered, cuts)]
+
+
+def _edge(
+    grey: NDArray[np.float32], places: Floats, across: Floats, half: Floats, stations: NDArray[np.intp], factor: float
+) -> float:
+    """How clearly a stretch's two edges show: mean step of lightness across them."""
+    steps = []
+    for side in (-1, 1):
+        for inner, outer in ((0.86, 1.14), (0.93, 1.07)):
+            values = [
+                _sampled(grey, places[stations] + side * share * half[stations, None] * across[stations], factor)
+                for share in (inner, outer)
+            ]
+            steps.append(np.abs(values[0] - values[1]).mean())
+    return float(np.mean(steps))
+
+
+def _sampled(grey: NDArray[np.float32], at: Floats, factor: float) -> NDArray[np.float32]:
+    scaled = ((at + 0.5) * factor - 0.5).astype(np.float32)
+    return np.asarray(cv2.remap(grey, scaled[None, :, 0], scaled[None, :, 1], cv2.INTER_LINEAR)[0])

@@ -1,0 +1,145 @@
+"""Files of every kind: what is taken in upright and true to colour, and what is refused with a reason."""
+
+from __future__ import annotations
+
+import io
+import json
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+import numpy as np
+from PIL import Image
+
+from eyot_core.cli import run
+from eyot_core.photo.picture import NoPicture, Picture, picture_from
+
+from tests.core.photographs import case
+
+
+def saved(image: Image.Image, form: str, **how: object) -> bytes:
+    file = io.BytesIO()
+    image.save(file, format=form, **how)  # type: ignore[arg-type]
+    return file.getvalue()
+
+
+def taken(data: bytes) -> Picture | NoPicture:
+    return picture_from(io.BytesIO(data), "one.jpg", len(data))
+
+
+class Pictures(TestCase):
+    plain = Image.new("RGB", (80, 60), (200, 120, 40))
+
+    def colours(self, data: bytes) -> np.ndarray:
+        found = taken(data)
+        assert isinstance(found, Picture), found
+        self.assertEqual(found.image.mode, "RGB")
+        return np.asarray(found.image)
+
+    def reason(self, data: bytes) -> str:
+        found = taken(data)
+        assert isinstance(found, NoPicture), found
+        self.assertFalse(found)
+        return found.message
+
+    def test_a_turned_photo_is_upright(self) -> None:
+        exif = Image.Exif()
+        exif[274] = 6
+        self.assertEqual(self.colours(saved(self.plain, "JPEG", exif=exif)).shape, (80, 60, 3))
+
+    def test_sixteen_bits_are_scaled_not_clipped(self) -> None:
+        grey = Image.fromarray(np.full((60, 80), 30000, dtype=np.uint16))
+        self.assertAlmostEqual(float(self.colours(saved(grey, "PNG")).mean()), 30000 / 257, delta=1.5)
+
+    def test_cmyk_and_transparency(self) -> None:
+        cmyk = self.colours(saved(self.plain.convert("CMYK"), "JPEG"))
+        self.assertTrue(np.allclose(cmyk.mean(axis=(0, 1)), (200, 120, 40), atol=4))
+        clear = Image.new("RGBA", (80, 60), (0, 0, 0, 0))
+        self.assertTrue((self.colours(saved(clear, "PNG")) == 198).all())
+
+    def test_what_is_no_still_photo_says_why(self) -> None:
+        second = Image.new("RGB", (80, 60), (0, 0, 250))
+        moving = saved(self.plain, "WEBP", save_all=True, append_images=[second], lossless=True)
+        self.assertIn("animated (2 pictures", self.reason(moving))
+        self.assertIn("1 × 1 pixels", self.reason(saved(Image.new("RGB", (1, 1)), "PNG")))
+        self.assertIn("broken", self.reason(saved(self.plain, "JPEG")[:300]))
+        self.assertIn("not a JPEG", self.reason(b"once upon a time"))
+        self.assertIn("not a JPEG", self.reason(saved(self.plain, "GIF")))
+
+    def test_a_bomb_is_not_opened(self) -> None:
+        header = bytearray(saved(Image.new("1", (64, 64)), "PNG"))
+        for width, told in ((9000, "megapixels"), (60000, "megapixels")):
+            header[16:24] = width.to_bytes(4, "big") * 2
+            header[29:33] = __import__("zlib").crc32(bytes(header[12:29])).to_bytes(4, "big")
+            self.assertIn(told, self.reason(bytes(header)))
+
+
+class CommandLine(TestCase):
+    """``strip`` and ``measure`` as a shell calls them."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.folder = Path(folder.name)
+        one = case(0, width=700)
+        Image.fromarray(one.taken.pixels).save(cls.folder / "photo.png")
+        Image.fromarray(np.zeros_like(one.taken.pixels)).save(cls.folder / "black.png")
+        cls.write("line.json", {"points": one.line.points.round(2).tolist()})
+        cls.box = list(one.taken.card or ())
+        cls.write("card.json", {"kind": "grey", "box": cls.box, "reflectance": 0.18})
+
+    @classmethod
+    def write(cls, name: str, document: object) -> str:
+        (cls.folder / name).write_text(json.dumps(document))
+        return str(cls.folder / name)
+
+    def told(self, *arguments: str) -> tuple[int, dict[str, object]]:
+        out, err = io.StringIO(), io.StringIO()
+        status = run([*arguments], io.BytesIO(), out, err)
+        self.assertEqual(bool(out.getvalue()), status == 0)
+        return status, json.loads(out.getvalue() or err.getvalue())
+
+    def path(self, name: str) -> str:
+        return str(self.folder / name)
+
+    def test_measures_come_with_their_uncertainty(self) -> None:
+        status, found = self.told(
+            "measure", self.path("photo.png"), "--line", self.path("line.json"), "--reference", self.path("card.json")
+        )
+        self.assertEqual(status, 0)
+        for name in ("white_share", "dark_share", "lightness", "contrast", "lobes_per_length"):
+            self.assertEqual(set(found[name]), {"value", "sd"})  # type: ignore[call-overload]
+        self.assertEqual([len(found["mean_lab"][key]) for key in ("value", "sd")], [3, 3])  # type: ignore[index]
+
+    def test_the_strip_is_written_with_its_outline(self) -> None:
+        out = self.path("strip.png")
+        status, found = self.told("strip", self.path("photo.png"), "--line", self.path("line.json"), "--out", out)
+        self.assertEqual((status, found["light"]), (0, None))
+        with Image.open(out) as image:
+            self.assertEqual(image.size, (found["width"], found["height"]))
+            self.assertEqual(image.mode, "RGBA")
+        self.assertGreater(len(found["outline"]), 100)  # type: ignore[arg-type]
+
+    def test_what_is_wrong_is_told_with_its_place(self) -> None:
+        photo, line = self.path("photo.png"), self.path("line.json")
+        two, far = self.write("two.json", {"points": [[1, 2], [3, 4]]}), self.write("far.json", {"points": [[9999, 1]] * 5})
+        odd = self.write("odd.json", {"points": [[1, 2, 3], [4, 5], [6, 7], [8, 9]]})
+        paper = self.write("paper.json", {"kind": "green", "box": [0, 0, 9, 9]})
+        turned = self.write("turned.json", {"kind": "grey", "box": [9, 9, 2, 2]})
+        for arguments, at in (
+            (("measure", self.path("none.png"), "--line", line), "photo"),
+            (("measure", photo, "--line", self.path("none.json")), "line"),
+            (("measure", photo, "--line", two), "points"),
+            (("measure", photo, "--line", far), "points[0]"),
+            (("measure", photo, "--line", odd), "points[0]"),
+            (("measure", photo, "--line", line, "--reference", paper), "kind"),
+            (("measure", photo, "--line", line, "--reference", turned), "box"),
+            (("measure", self.path("black.png"), "--line", line), "points"),
+            (("measure", self.path("black.png"), "--line", line, "--reference", self.path("card.json")), "box"),
+            (("measure", photo), ""),
+            (("strip", photo, "--line", line, "--out", self.path("no/such/folder.png")), "out"),
+        ):
+            with self.subTest(arguments[2:], at=at):
+                status, error = self.told(*arguments)
+                self.assertEqual((status, error["at"]), (2, at), error)
