@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -11,10 +12,13 @@ from django.utils import timezone
 from playwright.sync_api import Page
 
 from eyot.bench.actions import Answer, record_look
+from eyot.photos.models import Photo
+from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
 from tests.journeys.browser import DESK, PHONE, Journey
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
+PATIENCE_SECONDS = 240
 DESK_VIEWS = {
     "season": "/",
     "animals": "/animals/",
@@ -25,11 +29,14 @@ DESK_VIEWS = {
     "gene": "/reference/genes/mojave/",
     "combination": "/reference/combinations/mojave.leopard.black_pastel/",
     "look-alikes": "/reference/notes/L13/",
+    "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
+    "capture": "/clutches/W-02/capture/?egg=3",
 }
 
 
 class Shots(Journey):
     with_photos = True
+    with_worker = True
 
     def visit(self, page: Page, path: str) -> None:
         """With patience: server, browser and drawings share one process and two cores here."""
@@ -42,7 +49,11 @@ class Shots(Journey):
     def test_shots(self) -> None:
         FOLDER.mkdir(parents=True, exist_ok=True)
         self.look_at_egg_three()
+        self.wait_for_photos()
+        strip = Photo.objects.get(egg=egg_of(clutch_of(self.collection, "W-02"), 1), stage="shed", kind="back")
         desk = self.member(**DESK, color_scheme="light")
+        self.visit(desk, f"/photos/{strip.pk}/")
+        self.shoot(desk, "strip")
         for name, path in DESK_VIEWS.items():
             self.visit(desk, path)
             self.shoot(desk, name)
@@ -56,8 +67,17 @@ class Shots(Journey):
         phone.locator(".looks").scroll_into_view_if_needed()
         phone.evaluate("document.querySelector('.looks').scrollIntoView()")
         self.shoot(phone, "bench-phone")
+        self.visit(phone, f"/photos/{strip.pk}/")
+        self.shoot(phone, "strip-phone")
         self.visit(phone, "/reference/notes/L03/")
         self.shoot(phone, "look-alikes-phone")
+
+    def wait_for_photos(self) -> None:
+        """Until the worker has made every size, strip and measure."""
+        end = time.monotonic() + PATIENCE_SECONDS
+        while time.monotonic() < end and (left := progress_of(list(Photo.objects.all()))).is_under_way:
+            time.sleep(1)
+        self.assertEqual((left.done, left.stuck), (left.total, []))
 
     def look_at_egg_three(self) -> None:
         """The keeper has just seen the white in egg 3."""

@@ -1,6 +1,7 @@
 """The command line of the core: one JSON document in, one out (of drawings, if not asked otherwise, the SVG itself).
 
-``strip`` and ``measure`` take a photo and the files of a line and a reference instead of a document. Bad input: nothing on standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
+``strip`` and ``measure`` take a photo and the files of a line and a reference instead of a document. Bad input: nothing on
+standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
 """
 
 from __future__ import annotations
@@ -61,7 +62,7 @@ class _Arguments(argparse.ArgumentParser):
 
 
 def _photo_answer(arguments: list[str]) -> dict[str, Any]:
-    from eyot_core.photo.answer import light_from, line_at, measure_answer, photo_at, strip_answer  # noqa: PLC0415  OpenCV is slow to load
+    from eyot_core.photo.answer import light_from, line_at, measure_answer, photo_at, strip_answer
 
     parser = _Arguments(prog=f"eyot core {arguments[0]}", add_help=False, allow_abbrev=False)
     parser.add_argument("photo")
@@ -73,7 +74,9 @@ def _photo_answer(arguments: list[str]) -> dict[str, Any]:
     photo = photo_at(given.photo)
     line = line_at(given.line, photo)
     light = light_from(given.reference, photo) if given.reference else None
-    return strip_answer(photo, line, light, given.out) if arguments[0] == "strip" else measure_answer(photo, line, light)
+    return (
+        strip_answer(photo, line, light, given.out) if arguments[0] == "strip" else measure_answer(photo, line, light)
+    )
 
 
 def _catalogue_of(node: Node) -> Catalogue:

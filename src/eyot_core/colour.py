@@ -41,6 +41,7 @@ def difference(first: ArrayLike, second: ArrayLike) -> Floats:
     >>> round(float(difference((50, 2.5, 0), (58, 24, 15))), 4)
     19.4535
     """
-    from skimage.color import deltaE_ciede2000  # noqa: PLC0415  slow to load, seldom needed
+    from skimage.color import deltaE_ciede2000
 
-    return np.asarray(deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64)))
+    found = deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64))  # type: ignore[no-untyped-call]
+    return np.asarray(found)

@@ -9,8 +9,8 @@ import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.colour import to_srgb
-from eyot_core.drawing.glyphs import DRAWN, glyph
 from eyot_core.drawing.camera import SHOTS, photographed
+from eyot_core.drawing.glyphs import DRAWN, glyph
 from eyot_core.drawing.skin import strip_colours
 from eyot_core.identify.looks import likeliest_looks
 

@@ -27,9 +27,7 @@ class Colour(TestCase):
 
 
 class SimulatedPhoto(TestCase):
-    photo = photographed(
-        likeliest_looks(builtin_catalogue(), {}, "shed"), 5, "loose", width=320, height=240
-    ).pixels
+    photo = photographed(likeliest_looks(builtin_catalogue(), {}, "shed"), 5, "loose", width=320, height=240).pixels
 
     def under_a_cast(self, exposure: float = 1.0) -> Pixels:
         return to_srgb(linear(self.photo) * np.array(CAST) * exposure)

@@ -123,7 +123,10 @@ class CommandLine(TestCase):
 
     def test_what_is_wrong_is_told_with_its_place(self) -> None:
         photo, line = self.path("photo.png"), self.path("line.json")
-        two, far = self.write("two.json", {"points": [[1, 2], [3, 4]]}), self.write("far.json", {"points": [[9999, 1]] * 5})
+        two, far = (
+            self.write("two.json", {"points": [[1, 2], [3, 4]]}),
+            self.write("far.json", {"points": [[9999, 1]] * 5}),
+        )
         odd = self.write("odd.json", {"points": [[1, 2, 3], [4, 5], [6, 7], [8, 9]]})
         paper = self.write("paper.json", {"kind": "green", "box": [0, 0, 9, 9]})
         turned = self.write("turned.json", {"kind": "grey", "box": [9, 9, 2, 2]})

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
 from unittest import TestCase
+
+import numpy as np
 
 from eyot_core.body import half_widths
 from eyot_core.drawing.camera import photographed

@@ -13,6 +13,7 @@ from playwright.sync_api import BrowserContext, Page, sync_playwright
 
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
+from tests.jobs import forget_jobs, stored_in, working
 
 FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 FLAGS += ["--disable-component-update", "--disable-sync"]
@@ -26,6 +27,8 @@ class Journey(StaticLiveServerTestCase):
     """Chromium once for the class; the demo collection anew for each test."""
 
     with_photos = False
+    with_worker = False
+    photo_folder: str
     collection: Collection
 
     @classmethod
@@ -35,8 +38,11 @@ class Journey(StaticLiveServerTestCase):
         cls.addClassCleanup(_restore, before)
         folder = tempfile.TemporaryDirectory(prefix="eyot-photos-")
         cls.addClassCleanup(folder.cleanup)
-        cls.enterClassContext(override_settings(MEDIA_ROOT=folder.name))
+        cls.photo_folder = folder.name
+        cls.enterClassContext(override_settings(STORAGES=stored_in(folder.name), ARRIVING_ROOT=f"{folder.name}/arriving"))
         super().setUpClass()
+        if cls.with_worker:
+            cls.enterClassContext(working(folder.name))
         playwright = cls.enterClassContext(sync_playwright())
         cls.chromium = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", chromium_sandbox=False, args=FLAGS
@@ -45,6 +51,10 @@ class Journey(StaticLiveServerTestCase):
 
     def setUp(self) -> None:
         self.collection = load_demo(PASSWORD, lambda line: None, photos=self.with_photos)
+
+    def _fixture_teardown(self) -> None:
+        forget_jobs()
+        super()._fixture_teardown()  # type: ignore[misc]
 
     def context(self, **how: Any) -> BrowserContext:
         """A browser of one person, closed after the test; an error of a script fails the test."""

@@ -37,6 +37,8 @@ def a_picture() -> bytes:
 
 
 class OneClutch(Journey):
+    with_worker = True
+
     def test_from_the_login_to_a_call_that_holds(self) -> None:
         page = self.member()
         expect(page.get_by_role("heading", name="Season")).to_be_visible()

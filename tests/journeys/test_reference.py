@@ -10,13 +10,16 @@ from django.utils import timezone
 from PIL import Image
 from playwright.sync_api import expect
 
+from eyot_core.photo.picture import Picture
+
 from eyot.photos.actions import keep_picture
-from eyot.photos.files import Picture
 from eyot.season.queries import clutch_of, egg_of
 from tests.journeys.browser import DESK, PHONE, Journey
 
 
 class LookingUp(Journey):
+    with_worker = True
+
     def add_a_photo(self) -> None:
         """One plain picture of egg 2 of W-02, as if taken in the egg."""
         keeper: Any = get_user_model().objects.get(username="keeper")
@@ -44,10 +47,13 @@ class LookingUp(Journey):
         page.get_by_role("link", name="in the blue").click()
         expect(page.get_by_text("Wait: all looks in the blue")).to_be_visible()
         self.visit(page, "/clutches/W-02/2/")
+        expect(page.locator("#large-photo")).to_be_visible()
         page.get_by_role("button", name="mark grey card").click()
         page.locator("#large-photo").click(position={"x": 200, "y": 150})
         expect(page.get_by_text("light corrected by grey card")).to_be_visible()
+        expect(page.locator(".photos progress")).to_have_count(0)
         page.get_by_role("button", name="as taken").click()
+        expect(page.locator(".photos progress")).to_have_count(0)
         page.get_by_role("button", name="mark grey card").click()
         page.keyboard.press("ArrowRight")
         page.keyboard.press("Enter")

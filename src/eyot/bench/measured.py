@@ -44,7 +44,9 @@ def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> 
             values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
             told = against_siblings(one.measure, one.value, values, one.sd)
             words = _words(one)
-            found.append(Offered(one.trait, one.level, trait_words(one.trait)["name"], plain(one.level), words, told, one.clear))
+            found.append(
+                Offered(one.trait, one.level, trait_words(one.trait)["name"], plain(one.level), words, told, one.clear)
+            )
     return found
 
 

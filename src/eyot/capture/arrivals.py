@@ -44,7 +44,9 @@ def watched_folder(collection: Collection) -> Path:
     return folder
 
 
-def take_in(collection: Collection, egg: Egg, user: AbstractBaseUser, stage: str, kind: str, at: datetime) -> list[Arrival]:
+def take_in(
+    collection: Collection, egg: Egg, user: AbstractBaseUser, stage: str, kind: str, at: datetime
+) -> list[Arrival]:
     """Takes in the files that lie in the folder and are written to no more, the oldest first."""
     folder = watched_folder(collection)
     ready = [

@@ -280,4 +280,6 @@ def _lamp(clutch: int, stage: str) -> Lamp:
     random = np.random.default_rng([clutch, len(stage)])
     cast = random.uniform((0.98, 0.9, 0.74), (1.16, 1.02, 0.98))
     toward = (random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8)
-    return Lamp(toward=toward, cast=tuple(cast), exposure=random.uniform(-0.6, 0.15), gloss=((0.05, 15.0), (0.12, 70.0)))
+    return Lamp(
+        toward=toward, cast=tuple(cast), exposure=random.uniform(-0.6, 0.15), gloss=((0.05, 15.0), (0.12, 70.0))
+    )

@@ -66,7 +66,7 @@ class Axis:
     @property
     def ticks(self) -> list[tuple[int, str]]:
         """Places and words of its ends and its middle."""
-        digits = 2 if self.high - self.low < 3 else 0  # noqa: PLR2004
+        digits = 2 if self.high - self.low < 3 else 0
         return [(self.x(value), f"{value:.{digits}f}") for value in (self.low, (self.low + self.high) / 2, self.high)]
 
 
@@ -78,7 +78,9 @@ def rows_of(judgement: ClutchJudgement, frames: list[Frame], photos: list[Photo]
         if frame.egg.is_open:
             name, photo = f"{OWN}{frame.egg.number}", by_egg.get(frame.egg.pk)
             row = _row(name, str(frame.egg.number), frame.words, frame.egg, photo, sort)
-            rows.append(_by_chance(judgement, row, frame.egg, sort.removeprefix(GENE)) if sort.startswith(GENE) else row)
+            rows.append(
+                _by_chance(judgement, row, frame.egg, sort.removeprefix(GENE)) if sort.startswith(GENE) else row
+            )
     return rows
 
 
@@ -87,9 +89,12 @@ def others_from(collection: Collection, names: list[str], sort: str) -> list[Row
     found = []
     for name in dict.fromkeys(names):
         read = OTHER_NAME.fullmatch(name)
-        egg = read and Egg.objects.filter(
-            clutch__collection=collection, clutch__code=read[1], number=int(read[2])
-        ).select_related("clutch").first()
+        egg = (
+            read
+            and Egg.objects.filter(clutch__collection=collection, clutch__code=read[1], number=int(read[2]))
+            .select_related("clutch")
+            .first()
+        )
         if egg:
             calls = list(egg.calls.all())
             photo = _newest_strip(egg)
@@ -150,7 +155,7 @@ def axis_of(sort: str, rows: list[Row], gene_name: str) -> Axis:
     if measure.unit.startswith("share"):
         return Axis(sort, measure.name, measure.unit, 0.0, 1.0)
     low, high = min(values, default=0.0), max(values, default=1.0)
-    step = 5.0 if high - low < 40 else 20.0  # noqa: PLR2004
+    step = 5.0 if high - low < 40 else 20.0
     low, high = step * (low // step), step * (high // step + 1)
     return Axis(sort, measure.name, measure.unit, low, high)
 

@@ -77,8 +77,7 @@ def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:
     """Corrects a photo by a card that lies at a place in it, (x, y) in shares of width and height; or says why it can't."""
     if photo.kind == Photo.Kind.ULTRAVIOLET:
         return NoLight("an ultraviolet photo has no colours to correct")
-    found = light_at(files.original(photo.folder), x, y, card)
-    return found if isinstance(found, NoLight) else _lit(photo, found)
+    return _lit(photo, light_at(files.original(photo.folder), x, y, card))
 
 
 def mark_chart(photo: Photo, corners: Sequence[Sequence[float]]) -> NoLight | None:
@@ -89,7 +88,7 @@ def mark_chart(photo: Photo, corners: Sequence[Sequence[float]]) -> NoLight | No
     if places.shape != (4, 2):
         return NoLight(f"tap the middles of the {CHART}'s four corner patches: brown, bluish green, black, white")
     found = light_of_chart(files.original(photo.folder), places * np.array([photo.width, photo.height]))
-    return found if isinstance(found, NoLight) else _lit(photo, found)
+    return _lit(photo, found)
 
 
 def lender(photo: Photo) -> Photo | None:
@@ -120,16 +119,19 @@ def forget_light(photo: Photo) -> None:
     _changed(photo, ["light", "light_data", "light_from"], sizes_too=True)
 
 
-def _lit(photo: Photo, light: Light, lends: Photo | None = None) -> None:
+def _lit(photo: Photo, light: Light | NoLight, lends: Photo | None = None) -> NoLight | None:
+    if isinstance(light, NoLight):
+        return light
     photo.light, photo.light_from = light.card, lends
     photo.light_data = {"card": light.card, "gains": light.gains, "place": light.place, "mix": light.mix}
     _changed(photo, ["light", "light_data", "light_from"], sizes_too=True)
+    return None
 
 
 def draw_line(photo: Photo, points: Sequence[Sequence[float]], start: float = 0.0, end: float = 1.0) -> BadLine | None:
     """Keeps the line along the back (of bellies and heads: its two ends) and orders the strip; or says what is wrong."""
     if photo.kind in FRAMES:
-        if len(points) < 2:  # noqa: PLR2004
+        if len(points) < 2:
             return BadLine("mark two places: the snout and the neck, or neck and vent")
         found = framed(np.zeros((photo.height, photo.width, 3), dtype=np.uint8), points, photo.kind)
         kept, start, end = np.array(points, dtype=np.float64), 0.0, 1.0

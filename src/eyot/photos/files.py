@@ -69,9 +69,8 @@ def write_brush(folder: str, brushed: NDArray[np.int8]) -> None:
 
 def brush(folder: str) -> NDArray[np.int8] | None:
     """The keeper's corrections of an outline, or None."""
-    with contextlib.suppress(FileNotFoundError):
-        with opened(folder, BRUSH) as file, Image.open(file) as image:
-            return np.sign(np.asarray(image.convert("L")).astype(np.int16) - 128).astype(np.int8)
+    with contextlib.suppress(FileNotFoundError), opened(folder, BRUSH) as file, Image.open(file) as image:
+        return np.sign(np.asarray(image.convert("L")).astype(np.int16) - 128).astype(np.int8)
     return None
 
 

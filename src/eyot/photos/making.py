@@ -60,7 +60,11 @@ def make_strip(photo_id: str) -> None:
 
 def _strip(photo: Photo) -> _Made | str:
     line = line_from(
-        np.array(photo.line["points"]), photo.width, photo.height, photo.line.get("from", 0.0), photo.line.get("to", 1.0)
+        np.array(photo.line["points"]),
+        photo.width,
+        photo.height,
+        photo.line.get("from", 0.0),
+        photo.line.get("to", 1.0),
     )
     if isinstance(line, BadLine):
         return line.reason

@@ -42,8 +42,12 @@ class Photo(models.Model):
     strip_done = models.PositiveIntegerField(default=0)
     trouble = models.TextField(blank=True, help_text="why no strip could be made")
     measures = models.JSONField(default=dict, blank=True)
-    outline = models.JSONField(default=list, blank=True, help_text="the body's outline, points in pixels of the original")
-    spoilt = models.JSONField(default=dict, blank=True, help_text="shares of the strip that are burnt out, too dark, shown")
+    outline = models.JSONField(
+        default=list, blank=True, help_text="the body's outline, points in pixels of the original"
+    )
+    spoilt = models.JSONField(
+        default=dict, blank=True, help_text="shares of the strip that are burnt out, too dark, shown"
+    )
     simulated = models.BooleanField(default=False)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()

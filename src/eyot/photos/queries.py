@@ -82,9 +82,7 @@ def _row(measure: Measure, found: Value | Missing, others: Iterable[dict[str, Va
     known = [other.get(measure.id) for other in others]
     values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
     told = against_siblings(measure.id, found.value, values, float(np.max(found.sd)))
-    return MeasureRow(
-        measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, told, ""
-    )
+    return MeasureRow(measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, told, "")
 
 
 def value_words(measure: str, found: Value) -> str:
@@ -103,5 +101,7 @@ def latest_strips(clutch: Clutch, stage: str = "") -> list[Photo]:
     """The newest photo from above with a strip of each hatchling, of one stage if asked; by egg number."""
     photos = Photo.objects.filter(egg__clutch=clutch, kind=Photo.Kind.BACK, strip_done__gt=0, trouble="")
     photos = photos.filter(stage=stage) if stage else photos
-    newest = {photo.egg_id: photo for photo in photos.exclude(line={}).select_related("egg__clutch").order_by("taken_at")}
+    newest = {
+        photo.egg_id: photo for photo in photos.exclude(line={}).select_related("egg__clutch").order_by("taken_at")
+    }
     return sorted(newest.values(), key=lambda photo: photo.egg.number)

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from typing import Any
-from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db.models import QuerySet
-from django.shortcuts import get_object_or_404
 
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo

@@ -226,7 +226,10 @@ def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
     shell = np.hypot((xx - width / 2) / (0.41 * width), (yy - height / 2) / (0.4 * height))
     shell += 0.012 * np.sin(3 * angle + scene.seed)
     dome = np.sqrt(np.clip(1 - shell**2, 0, 1))
-    wall = linear(SHELL) * (0.45 + 0.55 * dome + 0.03 * smooth_noise(xx * unit / 40, yy * unit / 40, scene.seed))[..., None]
+    wall = (
+        linear(SHELL)
+        * (0.45 + 0.55 * dome + 0.03 * smooth_noise(xx * unit / 40, yy * unit / 40, scene.seed))[..., None]
+    )
     ground *= (1 - 0.5 * smoothstep(1.12, 0.98, shell))[..., None]
     ground += (wall - ground) * smoothstep(-0.006, 0.006, 1 - shell)[..., None]
     hole = _window(scene, random)
@@ -236,7 +239,9 @@ def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
     seen = _seen(body, slice(0, STATIONS), hole < 1.1)
     opened = _through(scene, ground, hole, seen)
     card = _lay_card(opened)
-    shown = _longest_run(hole[tuple(np.clip(np.round(body.line[:, ::-1]).astype(int), 0, np.array(scene.shape) - 1).T)] < 0.93)
+    shown = _longest_run(
+        hole[tuple(np.clip(np.round(body.line[:, ::-1]).astype(int), 0, np.array(scene.shape) - 1).T)] < 0.93
+    )
     clicks = np.round(np.linspace(shown[0], shown[1], CLICKS)).astype(int)
     return Taken(
         scene.shot_through(opened, random),

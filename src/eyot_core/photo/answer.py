@@ -40,7 +40,9 @@ def line_at(path: str, photo: Pixels) -> Line:
     """The line of a file: ``{"points": [[x, y], …]}``, and ``"from"`` and ``"to"`` where it covers a part of the body."""
     node = _document(path, "line").object(["points"], ("points", "from", "to"))
     points = [_numbers(point, 2) for point in node.child("points").entries()]
-    start, end = (node.child(key).number(0, 1) if node.has(key) else default for key, default in (("from", 0.0), ("to", 1.0)))
+    start, end = (
+        node.child(key).number(0, 1) if node.has(key) else default for key, default in (("from", 0.0), ("to", 1.0))
+    )
     found = line_from(np.array(points).reshape(-1, 2), photo.shape[1], photo.shape[0], start, end)
     if isinstance(found, BadLine):
         raise InputError(found.reason, "points" if found.at is None else f"points[{found.at}]")

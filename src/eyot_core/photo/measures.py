@@ -12,7 +12,6 @@ from functools import cached_property
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, label
 
 from eyot_core.colour import lab
@@ -69,8 +68,12 @@ MEASURES = (
     Measure("hue", "hue", "degrees", "hue angle of the mean colour: 0 red, 90 yellow"),
     Measure("contrast", "contrast", "L*", "the light parts' lightness less the dark parts'"),
     Measure("lobes_per_length", "lobes", "a body length", "lighter marks along the upper flank, mean of both sides"),
-    Measure("floating_share", "floating lobes", "share of lobes", "lobes closed below, of those that can be seen whole"),
-    Measure("stripe_continuity", "back stripe", "share of the back", "how much of the spine is lighter than the ground"),
+    Measure(
+        "floating_share", "floating lobes", "share of lobes", "lobes closed below, of those that can be seen whole"
+    ),
+    Measure(
+        "stripe_continuity", "back stripe", "share of the back", "how much of the spine is lighter than the ground"
+    ),
     Measure("head_lightness", "head against body", "L*", "the head's lightness less the body's"),
     Measure("symmetry", "symmetry", "correlation", "how alike left and right are: 1 mirrored, 0 unrelated"),
     Measure("freckle_count", "freckles", "a body length", "small dark specks inside the light parts"),
@@ -153,7 +156,9 @@ def _unfit(back: _Back) -> str | None:
     lost = back.seen & ~back.counted
     if float(back.strip.light[back.strip.seen].max()) < 1e-3:
         return "the photo is black"
-    if (back.seen & back.strip.dark[np.ix_(np.abs(back.strip.v) < V_TO, _columns(back.strip))]).sum() > 0.9 * back.seen.sum():
+    if (
+        back.seen & back.strip.dark[np.ix_(np.abs(back.strip.v) < V_TO, _columns(back.strip))]
+    ).sum() > 0.9 * back.seen.sum():
         return "too dark to be measured"
     if lost.sum() > (1 - LEAST_COUNTED) * back.seen.sum() and float(back.lab[..., 0][back.seen].mean()) < WHITE_L:
         return "too much of the body is burnt out or black in the photo"
@@ -190,7 +195,9 @@ def _colours(back: _Back) -> Measured:
         "mean_lab": _three(mean, sd),
         "lightness": Value(float(mean[0]), float(sd[0])),
         "chroma": Value(chroma, float(np.hypot(sd[1], sd[2]) / np.sqrt(2))),
-        "hue": Value(float(np.degrees(np.arctan2(mean[2], mean[1])) % 360), float(np.degrees(np.hypot(sd[1], sd[2]) / chroma)))
+        "hue": Value(
+            float(np.degrees(np.arctan2(mean[2], mean[1])) % 360), float(np.degrees(np.hypot(sd[1], sd[2]) / chroma))
+        )
         if chroma >= LEAST_CHROMA
         else Missing("too grey to have a hue"),
         "contrast": Value(back.contrast, float(np.hypot(0.08 * back.contrast, back.base_sd[0]))),

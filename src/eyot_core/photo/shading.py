@@ -32,8 +32,8 @@ LEAST_CELLS = 60
 @dataclass(frozen=True)
 class Skin:
     """``light``: linear RGB (rows, columns, 3); ``seen`` and ``counted`` (rows, columns): where the body shows, and where
-    it is neither too bright nor too dark; ``burnt``: too bright in every channel; ``t``: share of the half-width, −1 to 1, of the same shape; ``across``
-    (columns, 2): unit vectors to the right side in the photo; ``v`` (rows,)."""
+    it is neither too bright nor too dark; ``burnt``: too bright in every channel; ``t``: share of the half-width, −1 to 1,
+    of the same shape; ``across`` (columns, 2): unit vectors to the right side in the photo; ``v`` (rows,)."""
 
     light: Light
     seen: Mask
@@ -46,10 +46,10 @@ class Skin:
 
 def evened(skin: Skin, ground: Floats | None) -> Light:
     """The colours of the skin as if every place faced the same even light, (rows, columns, 3)."""
-    light = skin.light / ground[..., None].astype(np.float32) if ground is not None else skin.light
+    light: Light = skin.light if ground is None else np.asarray(skin.light / ground[..., None], dtype=np.float32)
     lean = _lean(skin, light)
     gloss = np.where(skin.burnt, 0, _gloss(skin, light, lean))
-    light = np.maximum(light - gloss[..., None], 0.08 * light)
+    light = np.asarray(np.maximum(light - gloss[..., None], 0.08 * light), dtype=np.float32)
     lean = _lean(skin, light)
     return (light / _shade(skin, lean)[..., None]).astype(np.float32)
 
@@ -96,6 +96,12 @@ def _cells(values: Floats, counted: Mask) -> tuple[Floats, Mask]:
     return np.asarray(total / np.maximum(weight, 1e-6), dtype=np.float64), weight > 0.6
 
 
+def _thinned(across: Floats) -> Floats:
+    """The directions at the columns of the coarse grid, (columns, 2)."""
+    thin = cv2.resize(across.astype(np.float32), (2, CELLS[1]), interpolation=cv2.INTER_AREA)
+    return np.asarray(thin, dtype=np.float64)
+
+
 def _lean(skin: Skin, light: Light) -> Floats:
     """How much lighter the side is that faces a direction in the photo: log gain per unit of t, as a vector (2,)."""
     mean, known = _cells(light.mean(axis=2), skin.seen)
@@ -104,7 +110,7 @@ def _lean(skin: Skin, light: Light) -> Floats:
     left, right = mean[:half][::-1], mean[-half:]
     both = known[:half][::-1] & known[-half:] & (counted[:half][::-1] | counted[-half:])
     t = np.sin(np.pi * np.linspace(0, 0.4, half + 1)[1:])[:, None]
-    across = cv2.resize(skin.across.astype(np.float32), (2, CELLS[1]), interpolation=cv2.INTER_AREA)
+    across = _thinned(skin.across)
     use = both & (t > 0.35)
     if use.sum() < LEAST_CELLS:
         return np.zeros(2)
@@ -133,9 +139,9 @@ def _gloss(skin: Skin, light: Light, lean: Floats) -> Light:
     """The neutral highlights, (rows, columns), fitted to the darkest skin: a smooth course over |v| with the lamp's side,
     and lobes around one direction."""
     low = cv2.erode(cv2.GaussianBlur(light.min(axis=2), (0, 0), 1.5), np.ones((3, 9), np.uint8))
-    cells, known = _cells(low, skin.seen)
+    cells, known = _cells(np.asarray(low, dtype=np.float64), skin.seen)
     v = np.linspace(skin.v[0], skin.v[-1], CELLS[0])
-    t, across = np.sin(np.pi * v), cv2.resize(skin.across.astype(np.float32), (2, CELLS[1]), interpolation=cv2.INTER_AREA)
+    t, across = np.sin(np.pi * v), _thinned(skin.across)
     if known.sum() < 4 * LEAST_CELLS:
         return np.zeros(light.shape[:2], dtype=np.float32)
     base = _courses(t, across, lean)[known]

@@ -83,7 +83,9 @@ def line_from(points: ArrayLike, width: int, height: int, start: float = 0.0, en
         keep = np.concatenate([[True], steps >= 1e-6])
         return line_from(found[keep], width, height, start, end)
     if steps.sum() < LEAST_LENGTH:
-        return BadLine(f"the line is {steps.sum():.0f} pixels long; at least {LEAST_LENGTH:.0f} are needed to see a pattern")
+        return BadLine(
+            f"the line is {steps.sum():.0f} pixels long; at least {LEAST_LENGTH:.0f} are needed to see a pattern"
+        )
     crossings = _crossings(found)
     if crossings > MOST_CROSSINGS:
         return BadLine(f"the line crosses itself {crossings} times; draw it once along the back, from snout to tail")
@@ -95,7 +97,9 @@ def _crossings(points: Floats) -> int:
     first, second = points[:-1], points[1:]
 
     def side(a: Floats, b: Floats, c: Floats) -> Floats:
-        return np.sign((b[..., 0] - a[..., 0]) * (c[..., 1] - a[..., 1]) - (b[..., 1] - a[..., 1]) * (c[..., 0] - a[..., 0]))
+        return np.sign(
+            (b[..., 0] - a[..., 0]) * (c[..., 1] - a[..., 1]) - (b[..., 1] - a[..., 1]) * (c[..., 0] - a[..., 0])
+        )
 
     a, b = first[:, None], second[:, None]
     c, d = first[None], second[None]
@@ -106,7 +110,9 @@ def _crossings(points: Floats) -> int:
 def spine_of(line: Line, stations: int = STATIONS) -> Spine:
     """The cubic spline through the line's points with centripetal knots, at even steps of its length."""
     knots = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(line.points, axis=0).T) ** 0.5)])
-    return spine_along(CubicSpline(knots, line.points)(np.linspace(0, knots[-1], 4 * stations)), line.start, line.end, stations)
+    return spine_along(
+        CubicSpline(knots, line.points)(np.linspace(0, knots[-1], 4 * stations)), line.start, line.end, stations
+    )
 
 
 def spine_along(curve: Floats, start: float, end: float, stations: int = STATIONS) -> Spine:

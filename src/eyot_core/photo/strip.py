@@ -96,16 +96,16 @@ def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Str
     """The strip along a known outline."""
     pixels, seen, at = _lifted(photo, outline)
     start, end = float(outline.spine.u[0]), float(outline.spine.u[-1])
-    seen &= ~_ground_shows(linear(pixels), outline, at)
+    seen = np.asarray(seen & ~_ground_shows(linear(pixels), outline, at))
     ends = (pixels >= CLIPPED_FROM) & seen[..., None]
-    clipped = ends.any(axis=2)
+    clipped = np.asarray(ends.any(axis=2))
     dark = seen & spoilt(pixels)[1]
     found = linear(pixels).astype(np.float32)
     found = light.on(found) if light else found
     strip = Strip(found, seen, clipped, dark, light is not None, outline.paper is not None, start, end)
     whole = restored(found, ends, strip.counted)
     t = np.broadcast_to(np.sin(np.pi * strip.v)[:, None], seen.shape)
-    skin = Skin(whole, seen, strip.counted, ends.all(axis=2), t, _stations(outline)[1], strip.v)
+    skin = Skin(whole, seen, strip.counted, np.asarray(ends.all(axis=2)), t, _stations(outline)[1], strip.v)
     return replace(strip, light=evened(skin, _ground(outline, at, light)))
 
 
@@ -114,7 +114,7 @@ def _lifted(photo: Pixels, outline: Outline) -> tuple[Pixels, Mask, Floats]:
     factor = min(1.0, LONGEST / outline.spine.length)
     if factor < 1:
         size = (round(photo.shape[1] * factor), round(photo.shape[0] * factor))
-        photo = cv2.resize(photo, size, interpolation=cv2.INTER_AREA)
+        photo = np.asarray(cv2.resize(photo, size, interpolation=cv2.INTER_AREA), dtype=np.uint8)
     places, across, half = _stations(outline)
     t = np.sin(np.pi * np.linspace(-V_MOST, V_MOST, ROWS))[:, None]
     at = places[None] + (t * half)[..., None] * across[None]
@@ -150,7 +150,8 @@ def _ground(outline: Outline, at: Floats, light: Light | None) -> Floats | None:
     thin = outline.paper.at(at[::20, ::10]).mean(axis=2)
     place = light.place if light and light.place else (outline.paper.shape[1] / 2, outline.paper.shape[0] / 2)
     ratio = thin / outline.paper.at(np.array(place)).mean()
-    return cv2.resize(np.clip(ratio, 0.6, 1.6), (COLUMNS, ROWS), interpolation=cv2.INTER_LINEAR)
+    whole = cv2.resize(np.clip(ratio, 0.6, 1.6), (COLUMNS, ROWS), interpolation=cv2.INTER_LINEAR)
+    return np.asarray(whole, dtype=np.float64)
 
 
 def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:
@@ -162,9 +163,7 @@ def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:
     return np.asarray(like & (np.abs(np.linspace(-V_MOST, V_MOST, ROWS)) > V_MEASURED)[:, None])
 
 
-def _covered(
-    photo: Pixels, at: Floats, places: Floats, across: Floats, half: Floats, factor: float
-) -> Mask:
+def _covered(photo: Pixels, at: Floats, places: Floats, across: Floats, half: Floats, factor: float) -> Mask:
     """Where another stretch of the same body lies on top: of two stretches that cross, the one whose own edges show."""
     gap = round(APART * COLUMNS)
     step = 4

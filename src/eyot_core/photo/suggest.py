@@ -34,8 +34,18 @@ BANDS: dict[str, tuple[str, tuple[tuple[str, float, float], ...]]] = {
 MARGIN = 1.0
 SAME = 0.3
 LEAST_SIBLINGS = 3
-LOW_WORDS = {"lightness": "darkest", "white_share": "least white", "dark_share": "least dark", "contrast": "least contrast"}
-HIGH_WORDS = {"lightness": "lightest", "white_share": "most white", "dark_share": "darkest pattern", "contrast": "most contrast"}
+LOW_WORDS = {
+    "lightness": "darkest",
+    "white_share": "least white",
+    "dark_share": "least dark",
+    "contrast": "least contrast",
+}
+HIGH_WORDS = {
+    "lightness": "lightest",
+    "white_share": "most white",
+    "dark_share": "darkest pattern",
+    "contrast": "most contrast",
+}
 
 
 @dataclass(frozen=True)
@@ -60,7 +70,7 @@ def suggestions(measured: Measured) -> list[Suggestion]:
         value, sd = measure.value, measure.sd
         for level, low, high in bands:
             if low <= value < high:
-                inside = (value - MARGIN * sd >= low or low == 0) and (value + MARGIN * sd < high or high >= 1.01)  # noqa: PLR2004
+                inside = (value - MARGIN * sd >= low or low == 0) and (value + MARGIN * sd < high or high >= 1.01)
                 found.append(Suggestion(trait, level, name, value, sd, inside))
     return found
 

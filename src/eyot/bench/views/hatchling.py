@@ -12,16 +12,17 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from eyot_core.photo.picture import NoPicture
+
 from eyot.bench.actions import Answer, Refused, make_call, record_look, withdraw_look
-from eyot.bench.models import CalledGene
 from eyot.bench.measured import measured_words, offered
+from eyot.bench.models import CalledGene
 from eyot.bench.queries import bench_view, rarely_asked
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo, lender
 from eyot.photos.models import Photo
 from eyot.photos.queries import latest_strips, progress_of
-from eyot_core.photo.picture import NoPicture
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
 
@@ -37,9 +38,13 @@ def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     if not egg.is_open:
         return render(request, "bench/shut.html", context)
     stage = _stage_of(request, egg)
-    context |= _fragment(request, clutch, egg, stage) | _photos(egg, request.GET.get("photo", "")) | {
-        "troubles": request.session.pop("photo_troubles", []),
-    }
+    context |= (
+        _fragment(request, clutch, egg, stage)
+        | _photos(egg, request.GET.get("photo", ""))
+        | {
+            "troubles": request.session.pop("photo_troubles", []),
+        }
+    )
     return render(request, "bench/page.html", context)
 
 
@@ -47,7 +52,8 @@ def _photos(egg: Egg, asked: str) -> dict[str, object]:
     """An egg's photos, the one shown large: the one asked for, or the last from above."""
     photos = list(egg.photos.select_related("light_from__egg", "egg__clutch"))
     above = [photo for photo in photos if photo.kind == Photo.Kind.BACK]
-    shown = next((photo for photo in photos if str(photo.pk) == asked), (above or photos or [None])[-1])
+    last = (above or photos)[-1] if photos else None
+    shown = next((photo for photo in photos if str(photo.pk) == asked), last)
     return {
         "photos": photos,
         "shown": shown,

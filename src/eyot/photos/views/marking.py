@@ -8,7 +8,7 @@ from uuid import UUID
 
 import cv2
 import numpy as np
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -35,9 +35,7 @@ def light(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         trouble = _reason(actions.borrow_light(photo))
     elif card:
         trouble = _marked(photo, request.POST, card)
-    return _back(
-        request, photo, trouble and f"The light was not corrected: {trouble}. The photo stays as it is."
-    )
+    return _back(request, photo, trouble and f"The light was not corrected: {trouble}. The photo stays as it is.")
 
 
 def _done(change: Callable[[Photo], None], photo: Photo) -> str:
@@ -49,7 +47,7 @@ def _reason(found: NoLight | None) -> str:
     return "" if found is None else found.reason
 
 
-def _marked(photo: Photo, sent: HttpRequest.POST, card: str) -> str:  # type: ignore[name-defined]
+def _marked(photo: Photo, sent: QueryDict, card: str) -> str:
     try:
         if card == CHART:
             corners = [[float(number) for number in place.split(",")] for place in sent.get("corners", "").split()]
@@ -80,7 +78,7 @@ def line(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
 def points_from(text: str) -> list[list[float]]:
     """Points from "x,y x,y …"; ValueError where a point is no pair of finite numbers."""
     points = [[float(number) for number in place.split(",")] for place in text.split()]
-    if any(len(point) != 2 or not np.isfinite(point).all() for point in points):  # noqa: PLR2004
+    if any(len(point) != 2 or not np.isfinite(point).all() for point in points):
         raise ValueError("each point is two numbers")
     return points
 

@@ -14,9 +14,9 @@ from eyot_core.wording.lookup import key_of
 from eyot.collection.actions import Unfit, hold_opinion, withdraw_opinion
 from eyot.collection.catalogue import catalogue_of, layer_of, opinions_of, overlaid_of
 from eyot.collection.middleware import CollectionRequest
+from eyot.photos.queries import photo_of
 from eyot.reference.models import Pin
 from eyot.reference.opinions import INHERITANCE_CHOICES, STRENGTH_CHOICES, look_choices, opinion_from, told, typed_rows
-from eyot.photos.queries import photo_of
 from eyot.reference.own import pin_photo, take_down
 from eyot.reference.views.pages import lookup
 

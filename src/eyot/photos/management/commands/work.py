@@ -19,7 +19,10 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--jobs", type=int, default=1, help="how many jobs at once")
         parser.add_argument(
-            "--silent", type=float, default=STALLED_SECONDS, help="seconds of silence after which a worker counts as dead"
+            "--silent",
+            type=float,
+            default=STALLED_SECONDS,
+            help="seconds of silence after which a worker counts as dead",
         )
 
     def handle(self, *args: Any, **options: Any) -> None:

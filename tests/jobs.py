@@ -1,0 +1,60 @@
+"""Jobs in tests: done at once in the test's own transaction, or by a real worker beside a live server."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+from urllib.parse import urlsplit, urlunsplit
+
+from django.conf import settings
+from django.db import connection
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from eyot.config.stores import photo_store
+from eyot.photos import making
+
+DOING = {"photos.sizes": making.make_sizes, "photos.strip": making.make_strip}
+
+
+def stored_in(folder: str) -> dict[str, Any]:
+    """The setting STORAGES with photos in a folder."""
+    return {**settings.STORAGES, "photos": photo_store(folder)}
+
+
+def do_jobs() -> int:
+    """Does every job that is waiting, in the order of the queue, as a worker would; how many."""
+    jobs = list(ProcrastinateJob.objects.filter(status="todo", queue_name="photos").order_by("id"))
+    for job in jobs:
+        DOING[job.task_name](job.args["photo"])
+        with connection.cursor() as cursor:
+            cursor.execute("UPDATE procrastinate_jobs SET status = 'succeeded' WHERE id = %s", [job.id])
+    return len(jobs)
+
+
+def forget_jobs() -> None:
+    """Empties the queue: its tables are not among those that Django's tests flush."""
+    with connection.cursor() as cursor:
+        cursor.execute("TRUNCATE procrastinate_jobs CASCADE")
+
+
+def start_worker(folder: str, *more: str) -> subprocess.Popen[bytes]:
+    """A real worker on the test's database and on photos in a folder; the caller ends it."""
+    address = urlsplit(os.environ["EYOT_DATABASE"])
+    database = urlunsplit(address._replace(path=f"/{connection.settings_dict['NAME']}"))
+    environment = {**os.environ, "EYOT_DATABASE": database, "EYOT_PHOTOS": folder}
+    return subprocess.Popen([sys.executable, "-W", "ignore", "-m", "django", "work", *more], env=environment)
+
+
+@contextmanager
+def working(folder: str) -> Iterator[None]:
+    """A worker for as long as the block runs."""
+    worker = start_worker(folder)
+    try:
+        yield
+    finally:
+        worker.terminate()
+        worker.wait(timeout=20)

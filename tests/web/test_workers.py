@@ -1,0 +1,188 @@
+"""Real workers on the real queue: forty photos, a worker that is killed, and a store that speaks S3."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+import threading
+import time
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from typing import Any, ClassVar
+from unittest import TestCase
+from urllib.parse import unquote, urlsplit
+from xml.sax.saxutils import escape
+
+import numpy as np
+from django.contrib.auth import get_user_model
+from django.core.files.base import ContentFile
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TransactionTestCase, override_settings
+from PIL import Image
+from procrastinate.contrib.django.models import ProcrastinateJob
+from storages.backends.s3 import S3Storage
+
+from eyot.config.stores import photo_store
+from eyot.demo.loading import load_demo
+from eyot.photos.models import Photo
+from eyot.photos.queries import progress_of
+from tests.jobs import forget_jobs, start_worker, stored_in
+
+PATIENCE_SECONDS = 90
+PASSWORD = "marsh-marigold"
+
+
+def jpeg(number: int, width: int = 900) -> bytes:
+    held = io.BytesIO()
+    noise = np.random.default_rng(number).integers(0, 255, (width * 3 // 4, width, 3), dtype=np.uint8)
+    Image.fromarray(noise).save(held, "JPEG", quality=70)
+    return held.getvalue()
+
+
+class Workers(TransactionTestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = folder.name
+        self.enterContext(override_settings(STORAGES=stored_in(self.folder)))
+        self.addCleanup(forget_jobs)
+        load_demo(PASSWORD, lambda line: None, photos=False)
+        users: Any = get_user_model().objects
+        self.client.force_login(users.get(username="keeper"))
+
+    def upload(self, count: int, width: int = 900) -> None:
+        sent = [SimpleUploadedFile(f"{number}.jpg", jpeg(number, width)) for number in range(count)]
+        answer = self.client.post("/clutches/W-04/3/photos/?stage=egg", {"photos": sent}, follow=True)
+        self.assertEqual(answer.status_code, 200)
+
+    def wait(self, done: Any) -> None:
+        end = time.monotonic() + PATIENCE_SECONDS
+        while time.monotonic() < end and not done():
+            time.sleep(0.2)
+        self.assertTrue(done(), [(job.status, job.task_name) for job in ProcrastinateJob.objects.all()])
+
+    def worker(self, *more: str) -> Any:
+        found = start_worker(self.folder, *more)
+        self.addCleanup(lambda: found.poll() is None and (found.terminate(), found.wait(20)))
+        return found
+
+    def all_made(self) -> bool:
+        return not any(photo.is_waiting for photo in Photo.objects.all())
+
+    def test_forty_photos_at_once_are_all_there_though_a_worker_is_killed(self) -> None:
+        self.upload(40)
+        self.assertEqual(Photo.objects.count(), 40)
+        first = self.worker()
+        self.wait(lambda: Photo.objects.filter(sizes_done__gt=0).count() > 3)
+        first.kill()
+        first.wait()
+        left = Photo.objects.filter(sizes_done=0).count()
+        self.assertGreater(left, 0, "it was killed in the midst of its work")
+        time.sleep(3)
+        self.worker("--silent", "2")
+        self.wait(self.all_made)
+        found = progress_of(list(Photo.objects.all()))
+        self.assertEqual((found.total, found.done, found.stuck), (40, 40, []))
+        for photo in Photo.objects.all():
+            answer = self.client.get(f"/photos/{photo.pk}/{photo.page}.jpg")
+            self.assertGreater(len(b"".join(answer.streaming_content)), 10_000)  # type: ignore[attr-defined]
+
+    def test_two_workers_share_the_work(self) -> None:
+        self.upload(8)
+        self.worker()
+        self.worker()
+        self.wait(self.all_made)
+
+    def test_what_was_forgotten_is_ordered_when_a_worker_starts(self) -> None:
+        self.upload(1)
+        forget_jobs()
+        self.worker()
+        self.wait(self.all_made)
+
+
+class Bucket(BaseHTTPRequestHandler):
+    """As much of an S3-compatible service as a store of photos needs: a simulated stand-in on loopback."""
+
+    kept: ClassVar[dict[str, bytes]] = {}
+
+    def log_message(self, *args: object) -> None:
+        """Says nothing."""
+
+    @property
+    def key(self) -> str:
+        return unquote(urlsplit(self.path).path).removeprefix("/nest/")
+
+    def answer(self, status: int, body: bytes = b"", kind: str = "application/xml") -> None:
+        self.send_response(status)
+        self.send_header("Content-Type", kind)
+        self.send_header("Content-Length", str(len(body)))
+        self.send_header("ETag", '"x"')
+        self.end_headers()
+        if self.command != "HEAD":
+            self.wfile.write(body)
+
+    def do_PUT(self) -> None:  # noqa: N802  the name that the library asks for
+        data = self.rfile.read(int(self.headers.get("Content-Length", 0)))
+        if "aws-chunked" in self.headers.get("Content-Encoding", ""):
+            data = self.unchunked(data)
+        self.kept[self.key] = data
+        self.answer(200)
+
+    @staticmethod
+    def unchunked(data: bytes) -> bytes:
+        found = b""
+        while data:
+            head, _, data = data.partition(b"\r\n")
+            size = int(head.split(b";")[0], 16)
+            if size == 0:
+                break
+            found, data = found + data[:size], data[size + 2 :]
+        return found
+
+    def do_GET(self) -> None:  # noqa: N802
+        if "list-type" in self.path or self.key in ("/nest", "", "nest"):
+            names = "".join(f"<Contents><Key>{escape(key)}</Key><Size>1</Size></Contents>" for key in self.kept)
+            body = f"<ListBucketResult><IsTruncated>false</IsTruncated>{names}</ListBucketResult>"
+            self.answer(200, body.encode())
+        elif self.key in self.kept:
+            self.answer(200, self.kept[self.key], "image/jpeg")
+        else:
+            self.answer(404)
+
+    do_HEAD = do_GET  # noqa: N815
+
+    def do_DELETE(self) -> None:  # noqa: N802
+        self.kept.pop(self.key, None)
+        self.answer(204)
+
+
+class Stores(TestCase):
+    def test_addresses_are_folders_or_buckets(self) -> None:
+        self.assertEqual(photo_store("/srv/photos")["OPTIONS"]["location"], "/srv/photos")
+        options = photo_store("s3://nest/of/photos?endpoint=http://127.0.0.1:9&region=eu-1")["OPTIONS"]
+        self.assertEqual(
+            [options[key] for key in ("bucket_name", "location", "endpoint_url", "region_name")],
+            ["nest", "of/photos", "http://127.0.0.1:9", "eu-1"],
+        )
+        with self.assertRaisesRegex(ValueError, "names no bucket"):
+            photo_store("s3://")
+
+    def test_files_go_to_a_bucket_and_come_back(self) -> None:
+        server = ThreadingHTTPServer(("127.0.0.1", 0), Bucket)
+        thread = threading.Thread(target=server.serve_forever, daemon=True)
+        thread.start()
+        self.addCleanup(thread.join)
+        self.addCleanup(server.server_close)
+        self.addCleanup(server.shutdown)
+        setting = photo_store(f"s3://nest/photos?endpoint=http://127.0.0.1:{server.server_port}")
+        store = S3Storage(**setting["OPTIONS"], access_key="sample", secret_key="sample")
+        for data in (b"first", b"second"):
+            self.assertEqual(store.save("1/a/page-1.jpg", ContentFile(data)), "1/a/page-1.jpg")
+            with store.open("1/a/page-1.jpg") as file:
+                self.assertEqual(file.read(), data)
+        self.assertEqual(Bucket.kept["photos/1/a/page-1.jpg"], b"second")
+        self.assertTrue(store.exists("1/a/page-1.jpg"))
+        self.assertFalse(store.exists("1/a/page-2.jpg"))
+        self.assertEqual(store.listdir("1/a")[1], ["page-1.jpg"])
+        store.delete("1/a/page-1.jpg")
+        self.assertFalse(store.exists("1/a/page-1.jpg"))
+        store.connection.meta.client.close()
