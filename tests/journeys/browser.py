@@ -39,7 +39,9 @@ class Journey(StaticLiveServerTestCase):
         folder = tempfile.TemporaryDirectory(prefix="eyot-photos-")
         cls.addClassCleanup(folder.cleanup)
         cls.photo_folder = folder.name
-        cls.enterClassContext(override_settings(STORAGES=stored_in(folder.name), ARRIVING_ROOT=f"{folder.name}/arriving"))
+        cls.enterClassContext(
+            override_settings(STORAGES=stored_in(folder.name), ARRIVING_ROOT=f"{folder.name}/arriving")
+        )
         super().setUpClass()
         if cls.with_worker:
             cls.enterClassContext(working(folder.name))

@@ -34,7 +34,9 @@ class StripCase(SeasonCase):
     @classmethod
     def setUpTestData(cls) -> None:
         super().setUpTestData()
-        cls.taken = {number: photographed(looks_of(number + 1), number, "loose", width=640, height=480) for number in (1, 2)}
+        cls.taken = {
+            number: photographed(looks_of(number + 1), number, "loose", width=640, height=480) for number in (1, 2)
+        }
 
     def setUp(self) -> None:
         super().setUp()
@@ -170,7 +172,10 @@ class Strips(StripCase):
         do_jobs()
         photo.refresh_from_db()
         self.assertTrue(photo.has_strip)
-        self.assertEqual({found["missing"] for found in photo.measures.values()}, {"colours of ultraviolet photos are never measured"})
+        self.assertEqual(
+            {found["missing"] for found in photo.measures.values()},
+            {"colours of ultraviolet photos are never measured"},
+        )
 
     def test_an_unknown_kind_changes_nothing(self) -> None:
         photo = self.photo()

@@ -120,7 +120,7 @@ class Bucket(BaseHTTPRequestHandler):
         if self.command != "HEAD":
             self.wfile.write(body)
 
-    def do_PUT(self) -> None:  # noqa: N802  the name that the library asks for
+    def do_PUT(self) -> None:
         data = self.rfile.read(int(self.headers.get("Content-Length", 0)))
         if "aws-chunked" in self.headers.get("Content-Encoding", ""):
             data = self.unchunked(data)
@@ -138,7 +138,7 @@ class Bucket(BaseHTTPRequestHandler):
             found, data = found + data[:size], data[size + 2 :]
         return found
 
-    def do_GET(self) -> None:  # noqa: N802
+    def do_GET(self) -> None:
         if "list-type" in self.path or self.key in ("/nest", "", "nest"):
             names = "".join(f"<Contents><Key>{escape(key)}</Key><Size>1</Size></Contents>" for key in self.kept)
             body = f"<ListBucketResult><IsTruncated>false</IsTruncated>{names}</ListBucketResult>"
@@ -150,7 +150,7 @@ class Bucket(BaseHTTPRequestHandler):
 
     do_HEAD = do_GET  # noqa: N815
 
-    def do_DELETE(self) -> None:  # noqa: N802
+    def do_DELETE(self) -> None:
         self.kept.pop(self.key, None)
         self.answer(204)
 

@@ -8,6 +8,7 @@ urlpatterns = [
     path("clutches/<slug:code>/line-up/", views.page, name="line-up"),
     path("clutches/<slug:code>/line-up/picture.png", views.picture, name="line-up-picture"),
     path("clutches/<slug:code>/line-up/levels/", views.levels, name="line-up-levels"),
+    path("clutches/<slug:code>/line-up/progress/", views.progress, name="line-up-progress"),
     path("clutches/<slug:code>/line-up/tick/", views.tick, name="line-up-tick"),
     path("drawings/window/<str:key>.png", views.drawn, name="drawn-window"),
 ]

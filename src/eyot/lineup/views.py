@@ -173,6 +173,15 @@ def drawn(request: CollectionRequest, key: str) -> HttpResponse:
     return HttpResponse(png, content_type="image/png", headers={"Cache-Control": "private, no-cache"})
 
 
+def progress(request: CollectionRequest, code: str) -> HttpResponse:
+    """How far the photos are; when all are made, the page is asked to show itself anew."""
+    clutch = clutch_of(request.collection, code)
+    found = progress_of(list(Photo.objects.filter(egg__clutch=clutch)))
+    if not found.is_under_way:
+        return HttpResponse(headers={"HX-Refresh": "true"})
+    return render(request, "lineup/parts/progress.html", {"clutch": clutch, "progress": found})
+
+
 def levels(request: CollectionRequest, code: str) -> HttpResponse:
     """The answers to one look, to be ticked for several."""
     clutch_of(request.collection, code)

@@ -284,7 +284,7 @@ const read = (text) => text.trim().split(/\s+/).filter(Boolean).map((place) => p
 export function editStrips() {
   editor = document.querySelector("[data-strip-editor]");
   board = editor?.querySelector(".drawing-board");
-  document.querySelectorAll("[data-submit]").forEach((field) => field.addEventListener("change", () => field.form.requestSubmit()));
+  document.addEventListener("change", (event) => { if (event.target.matches("[data-submit]")) event.target.form.requestSubmit(); });
   if (!board) return;
   [points, chosen, tool, strokes, cross] = [read(editor.dataset.points), -1, "line", [], null];
   pointers();
