@@ -5,23 +5,36 @@ From a look to the screen: the real start command with the demo data, a real bro
 
 from __future__ import annotations
 
+import io
 import os
 import re
 import statistics
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 from unittest import TestCase
 
+import numpy as np
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TransactionTestCase, override_settings
+from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
 from eyot_core.identify import compare
 
+from eyot.demo.loading import load_demo
+from eyot.photos.actions import draw_line
+from eyot.photos.models import Photo
 from eyot.reference.combinations import combination_page
 from eyot.reference.comparisons import comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.templatetags import reference_marks
 from eyot.reference.views import drawings
+from tests.core.photographs import case
+from tests.jobs import forget_jobs, stored_in, working
 from tests.journeys.browser import DESK, FLAGS
 from tests.journeys.test_start import Started
 from tests.web.season_data import SeasonCase
@@ -118,3 +131,58 @@ def forget() -> None:
         *(drawings._strip, drawings._plate),
     ):
         kept.cache_clear()
+
+
+class Photos(TransactionTestCase):
+    """Forty photos of 12 megapixels: taken in, and made by one worker; and how soon a quick strip comes."""
+
+    count = 40
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory(prefix="eyot-bench-")
+        self.addCleanup(folder.cleanup)
+        self.folder = folder.name
+        self.enterContext(override_settings(STORAGES=stored_in(self.folder)))
+        self.addCleanup(forget_jobs)
+        load_demo("marsh-marigold", lambda line: None, photos=False)
+        users: Any = get_user_model().objects
+        self.client.force_login(users.get(username="keeper"))
+
+    def test_forty_at_once(self) -> None:
+        taken = case(3, width=4000).taken
+        held = io.BytesIO()
+        Image.fromarray(taken.pixels).save(held, "JPEG", quality=92)
+        data = held.getvalue()
+        decoded = timed(lambda: [np.asarray(Image.open(io.BytesIO(data))) for _ in range(self.count)])
+        sent = [SimpleUploadedFile(f"{number}.jpg", data) for number in range(self.count)]
+        posted = timed(lambda: self.client.post("/clutches/W-02/3/photos/?stage=shed", {"photos": sent}))
+        photos = list(Photo.objects.all())
+        self.assertEqual(len(photos), self.count)
+        for photo in photos:
+            draw_line(photo, taken.line.tolist())
+        with working(self.folder):
+            made = timed(lambda: self.until(lambda: not any(photo.is_waiting for photo in Photo.objects.all())))
+        photo = Photo.objects.all()[0]
+        points = " ".join(f"{x:.1f},{y:.1f}" for x, y in taken.line)
+        quick = [
+            timed(lambda: self.client.post(f"/photos/{photo.pk}/preview/", {"points": points})) for _ in range(ROUNDS)
+        ]
+        print(
+            f"| forty photos of 12 megapixels | measured |\n|---|---|\n| plain decode of the files | {decoded:.1f} s |"
+        )
+        print(f"| taken in: checked, turned upright, kept | {posted:.1f} s |")
+        print(f"| sizes, outlines, strips and measures, one worker | {made:.1f} s |")
+        print(f"| a quick strip while drawing, the whole answer | {statistics.median(quick) * 1000:.0f} ms |")
+
+    def until(self, done: Callable[[], bool]) -> None:
+        end = time.monotonic() + 600
+        while time.monotonic() < end and not done():
+            time.sleep(0.1)
+        self.assertTrue(done())
+
+
+def timed(work: Callable[[], object]) -> float:
+    """Seconds that some work takes."""
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start

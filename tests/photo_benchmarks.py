@@ -89,7 +89,7 @@ def accuracy() -> None:
                 ordered.append((float(one.truth[..., 0].mean()), _number(measured, "lightness")))
         mean = np.nanmean(np.array(rows), axis=0)
         # In the egg the mask holds all of the animal that shows, not the stretch of the line alone: no overlap to tell.
-        share = "" if shot == "egg" else f"{np.mean(np.array(overlaps) >= 0.93):.0%}"  # noqa: PLR2004
+        share = "" if shot == "egg" else f"{np.mean(np.array(overlaps) >= 0.93):.0%}"
         print(
             f"| {name} | {count} | {mean[0]:.3f} | {mean[1]:.3f} | "
             + " | ".join(f"{error:.1f}" for error in mean[2:])
@@ -98,7 +98,7 @@ def accuracy() -> None:
     pairs = [
         (first[0] - second[0]) * (first[1] - second[1]) > 0
         for first, second in combinations(ordered, 2)
-        if abs(first[0] - second[0]) >= 3  # noqa: PLR2004
+        if abs(first[0] - second[0]) >= 3
     ]
     print(
         f"\nOrder of two loose animals that differ by 3 L* or more: right in {np.mean(pairs):.1%} of {len(pairs)} pairs."
@@ -113,11 +113,11 @@ def _number(measured: Measured, name: str) -> float:
 def _errors(one: Case, measured: Measured) -> list[float]:
     """Absolute errors of white share, dark share, L*, a*, b* and lobes; lobes against a count on the skin itself."""
     truth, mean = one.truth, measured["mean_lab"]
-    white = float(((truth[..., 0] > 76) & (np.hypot(truth[..., 1], truth[..., 2]) < 13)).mean())  # noqa: PLR2004
+    white = float(((truth[..., 0] > 76) & (np.hypot(truth[..., 1], truth[..., 2]) < 13)).mean())
     colours = np.array(mean.value) if isinstance(mean, Value) else np.full(3, np.nan)
     return [
         abs(_number(measured, "white_share") - white),
-        abs(_number(measured, "dark_share") - float((truth[..., 0] < 36).mean())),  # noqa: PLR2004
+        abs(_number(measured, "dark_share") - float((truth[..., 0] < 36).mean())),
         *np.abs(colours - truth.mean(axis=(0, 1))),
         abs(_number(measured, "lobes_per_length") - _lobes(one)),
     ]
@@ -128,10 +128,10 @@ def _lobes(one: Case) -> float:
     v = np.linspace(-0.36, 0.36, one.truth.shape[0])
     counts = []
     for side in (-1, 1):
-        course = one.truth[(side * v > 0.2) & (side * v < 0.36), :, 0].mean(axis=0)  # noqa: PLR2004
+        course = one.truth[(side * v > 0.2) & (side * v < 0.36), :, 0].mean(axis=0)
         course = np.convolve(course, np.ones(5) / 5, mode="same")
         low, high = np.percentile(course, (5, 95))
-        if high - low < 7:  # noqa: PLR2004
+        if high - low < 7:
             return float("nan")
         light = course > (low + high) / 2
         counts.append(int(light[0]) + int((np.diff(light.astype(int)) == 1).sum()))

@@ -5,18 +5,22 @@ from __future__ import annotations
 import io
 import json
 import os
+import tempfile
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
 from jsonschema import Draft202012Validator
+from PIL import Image
 from referencing import Registry, Resource
 
 from eyot_core.catalogue import STAGES, builtin_catalogue, builtin_document
 from eyot_core.catalogue.model import INHERITANCES
 from eyot_core.catalogue.overlay import overlaid
 from eyot_core.cli import run
+from eyot_core.drawing.camera import photographed
 from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.looks import likeliest_looks
 from eyot_core.reading import Node
 
 from tests.core.random_documents import random_document
@@ -100,6 +104,38 @@ class Formats(TestCase):
                 if os.environ.get(REWRITE):
                     stored.write_text(json.dumps(answer, indent=2, ensure_ascii=False) + "\n")
                 self.same(json.loads(stored.read_text()), answer, name)
+
+    def test_a_measured_photo_is_as_the_examples_and_schemas_say(self) -> None:
+        taken = photographed(likeliest_looks(builtin_catalogue(), {}, "shed"), 5, "loose", width=600, height=450)
+        examples = FOLDER / "examples"
+        if os.environ.get(REWRITE):
+            points = {"points": taken.line.round(1).tolist()}
+            (examples / "line.json").write_text(json.dumps(points) + "\n")
+            card = {"kind": "grey", "box": taken.card, "reflectance": 0.18}
+            (examples / "reference.json").write_text(json.dumps(card) + "\n")
+        line, reference = str(examples / "line.json"), str(examples / "reference.json")
+        self.valid("line", json.loads(Path(line).read_text()))
+        self.valid("reference", json.loads(Path(reference).read_text()))
+        with tempfile.TemporaryDirectory() as folder:
+            photo = f"{folder}/photo.png"
+            Image.fromarray(taken.pixels).save(photo)
+            measures = self.told("measure", photo, "--line", line, "--reference", reference)
+            strip = self.told("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
+        self.valid("strip", strip)
+        self.valid("measures", measures)
+        if os.environ.get(REWRITE):
+            (examples / "measures.json").write_text(json.dumps(measures, indent=2) + "\n")
+        stored = json.loads((examples / "measures.json").read_text())
+        self.assertEqual(stored.keys(), measures.keys())
+        for name, found in stored.items():
+            self.assertEqual(found.keys(), measures[name].keys(), name)
+        # other builds of the libraries may round otherwise
+        self.assertAlmostEqual(stored["lightness"]["value"], measures["lightness"]["value"], delta=0.5)
+
+    def told(self, *arguments: str) -> Any:
+        out, err = io.StringIO(), io.StringIO()
+        self.assertEqual(run([*arguments], io.BytesIO(), out, err), 0, err.getvalue())
+        return json.loads(out.getvalue())
 
     def same(self, stored: Any, got: Any, at: str) -> None:
         """Equal but for the last digits of numbers."""

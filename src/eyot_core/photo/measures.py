@@ -24,6 +24,7 @@ WHITE_L, WHITE_CHROMA, DARK_L = 76.0, 13.0, 36.0
 FLANK, CREST, HEAD = (0.20, 0.36), 0.035, (0.012, 0.055)
 LEAST_SHOWN = 0.05
 LEAST_COUNTED = 0.25
+LEAST_PATTERN = 0.2
 LEAST_CONTRAST = 14.0
 LEAST_CHROMA = 4.0
 LIGHT_SD = np.array([2.5, 0.8, 1.2])
@@ -219,6 +220,8 @@ def _pattern(back: _Back) -> Measured:
     ids = ("lobes_per_length", "floating_share", "stripe_continuity", "symmetry", "freckle_count")
     if back.contrast < LEAST_CONTRAST:
         return {name: Missing("too little contrast to see a pattern") for name in ids}
+    if back.shown < LEAST_PATTERN:
+        return {name: Missing("too little of the body shows to count its pattern") for name in ids}
     light = (back.smooth > back.threshold) & back.seen
     return {
         "lobes_per_length": _lobes(back),
@@ -236,7 +239,7 @@ def _lobes(back: _Back) -> Value | Missing:
         lengths = back.seen[rows].mean(axis=0) > 0.5
         if lengths.mean() < LEAST_SHOWN:
             continue
-        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 1.4)[lengths]
+        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 2.0)[lengths]
         low, high = np.percentile(course, (5, 95))
         plain.append(high - low < LEAST_CONTRAST / 2)
         counts.append(_runs(course, float(low), float(high)))
@@ -255,9 +258,9 @@ def _mean_along(values: Floats, seen: Mask) -> Floats:
 
 
 def _runs(course: Floats, low: float, high: float) -> int:
-    """How many lighter runs a course of L* has, against a middle that half follows its slow change along the body."""
+    """How many lighter runs a course of L* has, against a middle that follows a little of its slow change along the body."""
     slow = gaussian_filter1d(course, 60, mode="nearest")
-    middle = 0.5 * slow + 0.5 * (low + high) / 2
+    middle = 0.25 * slow + 0.75 * (low + high) / 2
     margin = (high - low) * 0.06
     state, count = bool(course[0] > middle[0]), int(course[0] > middle[0])
     for value, at in zip(course, middle, strict=True):

@@ -21,11 +21,16 @@ Mask = NDArray[np.bool_]
 Pixels = NDArray[np.uint8]
 RADIUS = 13.0
 """Half-width of the widest place in pixels at which the outline is sought."""
+THIN, STRAYS = 0.45, 0.3
+"""Below which share of the widest half-width a line may lie beside the body, and by how much of it."""
 CORE, LIKELY, NEAR, FAR = 0.5, 1.0, 1.75, 3.0
 ROUNDS = 3
 RECENTRINGS = 4
 SEARCH_STATIONS = 240
 REACH = 1.7
+SIDE_STEPS = 47
+SHARP_WITHIN, SHARP_STEPS, SHARP_ALONG, SHARP_SPREAD, SHARPER = (0.4, 1.7), 61, 4.0, 0.4, 1.25
+LEAST_MOVE, HEAD, CLEAR_STEP = 0.2, 0.03, 12.0
 PAPER_TERMS = 6
 MOST_PAPER_SPREAD = 0.09
 CLIPPED = 0.985
@@ -100,8 +105,8 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     paper = _paper(light, near)
     seeds = _seeds(shape, near, brushed)
     against = _against(light, paper)
-    found, ratio, seen = _fitted(_cut(against, seeds), near)
-    if seen.mean() < LEAST_SEEN or _step(against, found, ratio) < LEAST_STEP:
+    found, ratio, seen = _fitted(against, _cut(against, seeds), near, _touched(brushed, near, shape))
+    if _step(against, found, ratio) < LEAST_STEP:
         return NoOutline("no animal stands out from the ground along this line")
     full = spine_along((_fine(found.places) + 0.5) / factor - 0.5, line.start, line.end)
     steps, fine = np.linspace(0, 1, SEARCH_STATIONS), np.linspace(0, 1, len(full.u))
@@ -123,11 +128,13 @@ def _quadratic(places: Floats, shape: tuple[int, int]) -> Floats:
     return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
 
 
-def _drawn(shape: tuple[int, int], spine: Spine, factor: float) -> Mask:
-    """The pixels within so many half-widths (at least one pixel) of the midline."""
+def _drawn(shape: tuple[int, int], spine: Spine, factor: float, more: float = 0.0, where: Mask | None = None) -> Mask:
+    """The pixels within so many half-widths, and so many of the widest place more (at least one pixel), of the midline."""
     drawn = np.zeros(shape, dtype=np.uint8)
-    for place, half in zip(spine.places, np.maximum(spine.half_widths * factor, 1.0), strict=True):
-        cv2.circle(drawn, np.round(place * 16).astype(int).tolist(), round(half * 16), 1, -1, shift=4)
+    reach = np.maximum(spine.half_widths * factor + more * spine.half_widths.max(), 1.0)
+    for index in np.arange(len(reach)) if where is None else np.nonzero(where)[0]:
+        place = np.round(spine.places[index] * 16).astype(int).tolist()
+        cv2.circle(drawn, place, round(float(reach[index]) * 16), 1, -1, shift=4)
     return drawn.astype(bool)
 
 
@@ -170,14 +177,27 @@ def _against(light: Floats, paper: Paper | None) -> Pixels:
 
 
 def _seeds(shape: tuple[int, int], spine: Spine, brushed: NDArray[np.int8] | None) -> Pixels:
+    """What GrabCut is told. Where the body is thin, a drawn line easily lies beside it: nothing there is sure."""
     seeds = np.full(shape, cv2.GC_BGD, dtype=np.uint8)
-    seeds[_drawn(shape, spine, NEAR)] = cv2.GC_PR_BGD
+    thick = spine.half_widths > THIN * spine.half_widths.max()
+    seeds[_drawn(shape, spine, NEAR, STRAYS)] = cv2.GC_PR_BGD
     seeds[_drawn(shape, spine, LIKELY)] = cv2.GC_PR_FGD
-    seeds[_drawn(shape, spine, CORE)] = cv2.GC_FGD
+    seeds[_drawn(shape, spine, CORE, where=thick)] = cv2.GC_FGD
     if brushed is not None:
         touched = cv2.resize(brushed, shape[::-1], interpolation=cv2.INTER_NEAREST)
         seeds[touched > 0], seeds[touched < 0] = cv2.GC_FGD, cv2.GC_BGD
     return seeds
+
+
+def _touched(brushed: NDArray[np.int8] | None, spine: Spine, shape: tuple[int, int]) -> Mask:
+    """The stations near which a keeper has brushed, (stations,)."""
+    if brushed is None:
+        return np.zeros(len(spine.u), dtype=bool)
+    there = cv2.resize((brushed != 0).astype(np.float32), shape[::-1], interpolation=cv2.INTER_AREA)
+    reach = spine.half_widths[:, None] * np.linspace(-REACH, REACH, 25)
+    at = (spine.places[:, None] + reach[..., None] * spine.across[:, None]).astype(np.float32)
+    found = np.asarray(cv2.remap(there, at[..., 0], at[..., 1], cv2.INTER_LINEAR))
+    return np.asarray(found.max(axis=1) > 0.05)
 
 
 def _cut(picture: Pixels, seeds: Pixels) -> Mask:
@@ -202,21 +222,32 @@ def _cut(picture: Pixels, seeds: Pixels) -> Mask:
     return found
 
 
-def _fitted(mask: Mask, spine: Spine) -> tuple[Spine, Floats, Mask]:
-    """The midline moved to the middle of the mask, half-widths as a ratio to the shape's (stations,), and where seen."""
+def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[Spine, Floats, Mask]:
+    """The midline moved to the middle of the mask, half-widths as a ratio to the shape's (stations,), and where seen.
+
+    ``touched`` (stations,): where a keeper has brushed; there the mask alone counts.
+    """
     count = len(spine.u)
     smooth = count / 45
+    limit = np.maximum(0.6 * spine.half_widths, STRAYS * spine.half_widths.max())
     for _ in range(RECENTRINGS):
         left, right, seen = _edges(mask, spine)
         aside = np.where(seen, (right - left) / 2, 0.0)
         weight = gaussian_filter1d(seen.astype(float), smooth) + 1e-3
         aside = gaussian_filter1d(aside, smooth) / weight
-        moved = spine.places + np.clip(aside, -0.6 * spine.half_widths, 0.6 * spine.half_widths)[:, None] * spine.across
+        moved = spine.places + np.clip(aside, -limit, limit)[:, None] * spine.across
         spine = spine_along(_fine(moved), float(spine.u[0]), float(spine.u[-1]), count)
     left, right, seen = _edges(mask, spine)
-    ratio = (left + right) / 2 / spine.half_widths
     if not seen.any():
         return spine, np.ones(count), seen
+    free = seen & ~touched
+    sides = [_sharp(picture, spine, side, edge, free) for side, edge in ((-1, left), (1, right))]
+    placed = _by_girth(spine, *sides)
+    left, right = (np.where(free, edge, was) for edge, was in zip(placed, (left, right), strict=True))
+    aside = gaussian_filter1d(np.where(seen, (right - left) / 2, 0.0), smooth / 2)
+    moved = spine.places + np.clip(aside, -limit, limit)[:, None] * spine.across
+    spine = spine_along(_fine(moved), float(spine.u[0]), float(spine.u[-1]), count)
+    ratio = (left + right) / 2 / spine.half_widths
     middle = float(np.median(ratio[seen]))
     filled = np.where(seen, ratio, middle)
     trend = gaussian_filter1d(median_filter(filled, 15, mode="nearest"), smooth, mode="nearest")
@@ -224,6 +255,41 @@ def _fitted(mask: Mask, spine: Spine) -> tuple[Spine, Floats, Mask]:
     weight = gaussian_filter1d(seen.astype(float), smooth / 2, mode="nearest") + 1e-3
     ratio = (gaussian_filter1d(np.where(seen, ratio, 0.0), smooth / 2, mode="nearest") + 1e-3 * middle) / weight
     return spine, ratio, seen
+
+
+def _by_girth(spine: Spine, left: tuple[Floats, Floats], right: tuple[Floats, Floats]) -> tuple[Floats, Floats]:
+    """Edges of which one hardly shows, put where the body's girth wants them: a pale flank in full light may look just like
+    its paper. Edges that show stay. Each side: (pixels from the midline, how clearly the edge shows)."""
+    girth = (left[0] + right[0]) / 2 / spine.half_widths
+    clear = np.minimum(left[1], right[1]) > CLEAR_STEP
+    wanted = float(np.clip(np.median(girth[clear]), 0.85, 1.2)) if clear.mean() > LEAST_SEEN else 1.0
+    lacking = gaussian_filter1d(wanted - girth, SHARP_ALONG, mode="nearest") * 2 * spine.half_widths
+    weak = [np.exp(-((step / CLEAR_STEP) ** 2)) for _, step in (left, right)]
+    parts = [weakness / (weak[0] + weak[1] + 1e-9) * weakness for weakness in weak]
+    return left[0] + parts[0] * lacking, right[0] + parts[1] * lacking
+
+
+def _sharp(picture: Pixels, spine: Spine, side: int, edge: Floats, seen: Mask) -> tuple[Floats, Floats]:
+    """The mask's edge on one side, moved to a sharper one near by where there is one all along a stretch: a shadow beside a
+    pale animal ends softly, its body does not. ``edge``: pixels from the midline, (stations,). What is found: the same, and
+    how clearly the edge shows there, in 8-bit units of the picture."""
+    share = np.linspace(*SHARP_WITHIN, SHARP_STEPS)
+    at = spine.places[:, None] + side * (spine.half_widths[:, None] * share)[..., None] * spine.across[:, None]
+    found = cv2.remap(
+        picture.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
+    )
+    smooth = gaussian_filter1d(np.asarray(found, dtype=np.float64), SHARP_ALONG, axis=0, mode="nearest")
+    change = np.hypot.reduce(smooth[:, 2:] - smooth[:, :-2], axis=2)
+    likely = change * np.exp(-((share[1:-1] - 1) ** 2) / (2 * SHARP_SPREAD**2))
+    best = likely.argmax(axis=1)
+    now = np.clip(np.searchsorted(share[1:-1], edge / spine.half_widths), 0, len(share) - 3)
+    rows = np.arange(len(edge))
+    around = np.stack([change[rows, np.clip(now + by, 0, len(share) - 3)] for by in (-2, -1, 0, 1, 2)]).max(axis=0)
+    moved = share[1:-1][best] - edge / spine.half_widths
+    sharper = seen & (change[rows, best] > SHARPER * around) & (np.abs(moved) > LEAST_MOVE) & (spine.u > HEAD)
+    sharper &= spine.half_widths > THIN * spine.half_widths.max()
+    placed = np.where(sharper, share[1:-1][best] * spine.half_widths, edge)
+    return np.asarray(placed), np.asarray(np.where(sharper, change[rows, best], around))
 
 
 def _step(picture: Pixels, spine: Spine, ratio: Floats) -> float:
@@ -245,18 +311,24 @@ def _sampled(picture: Pixels, at: Floats) -> Floats:
 
 
 def _edges(mask: Mask, spine: Spine) -> tuple[Floats, Floats, Mask]:
-    """How far the mask reaches to the left and right of each station, in pixels, and whether both ends were seen."""
-    steps = np.linspace(0, REACH, 48)
-    reach = np.maximum(spine.half_widths, 1.5)[:, None] * steps
-    found = []
-    for sign in (-1, 1):
-        at = spine.places[:, None] + sign * reach[..., None] * spine.across[:, None]
-        inside = cv2.remap(
-            mask.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
-        )
-        out = inside < 0.5
-        found.append((np.where(out.any(axis=1), out.argmax(axis=1), len(steps)), reach))
-    last, half = len(steps) - 1, steps[1] / 2
-    ends = [far[:, -1] / REACH * (steps[np.minimum(first, last)] - half) for first, far in found]
-    seen = (found[0][0] < len(steps)) & (found[1][0] < len(steps)) & (found[0][0] + found[1][0] > 2)
-    return ends[0], ends[1], seen
+    """How far the mask reaches to the left and right of each station, in pixels, and whether both ends were seen.
+
+    Where a station lies beside the mask, what is meant is the nearest run of it; one of the two is negative then.
+    """
+    stray = STRAYS * spine.half_widths.max()
+    reach = np.maximum(REACH * spine.half_widths, 1.5) + np.where(spine.half_widths < 2 * stray, stray, 0.0)
+    steps = np.linspace(-1, 1, 2 * SIDE_STEPS + 1)
+    at = spine.places[:, None] + (reach[:, None] * steps)[..., None] * spine.across[:, None]
+    inside = cv2.remap(
+        mask.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
+    )
+    left, right, seen = np.zeros(len(reach)), np.zeros(len(reach)), np.zeros(len(reach), dtype=bool)
+    for station, row in enumerate(inside > 0.5):
+        runs = np.nonzero(np.diff(np.concatenate([[0], row.astype(np.int8), [0]])))[0].reshape(-1, 2)
+        if len(runs) == 0:
+            continue
+        away = np.maximum(runs[:, 0] - SIDE_STEPS, SIDE_STEPS - runs[:, 1] + 1).clip(0)
+        first, last = runs[int(np.argmin(away))]
+        left[station], right[station] = (SIDE_STEPS - first + 0.5) / SIDE_STEPS, (last - SIDE_STEPS - 0.5) / SIDE_STEPS
+        seen[station] = first > 0 and last < len(steps) and last - first > 2
+    return left * reach, right * reach, seen

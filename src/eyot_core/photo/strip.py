@@ -27,7 +27,7 @@ V_MEASURED = 0.36
 """How far around the body colours are measured."""
 LIKE_GROUND = 0.16
 APART = 0.07
-BESIDE = 0.97
+BESIDE, OVER = 0.97, 0.75
 THINNEST = 2.5
 """Half-width in pixels below which a tail is too thin to show anything."""
 
@@ -175,17 +175,32 @@ def _covered(photo: Pixels, at: Floats, places: Floats, across: Floats, half: Fl
     meet = pairs[apart & (distance < 0.75 * (radius[pairs[:, 0]] + radius[pairs[:, 1]]))]
     if len(meet) == 0:
         return hidden
-    grey = cv2.cvtColor(photo, cv2.COLOR_RGB2LAB)[..., 0].astype(np.float32)
-    for first, second in _stretches(meet):
-        upper, lower = first * step, second * step
-        if _edge(grey, places, across, half, upper, factor) < _edge(grey, places, across, half, lower, factor):
-            upper, lower = lower, upper
-        low, high = lower[0] - gap // 2, lower[-1] + gap // 2
-        columns = slice(max(0, low), min(COLUMNS, high))
-        over = np.arange(max(0, upper[0] - gap // 2), min(COLUMNS, upper[-1] + gap // 2))
-        away, nearest = cKDTree(places[over]).query(at[:, columns])
-        hidden[:, columns] |= away < half[over][nearest] * BESIDE
+    colours = cv2.cvtColor(photo, cv2.COLOR_RGB2LAB).astype(np.float32)
+    for pair in _stretches(meet):
+        first, second = (
+            _Stretch(places[there], across[there], half[there])
+            for there in (_around(part * step, gap) for part in pair)
+        )
+        upper_is_first = _edge(colours, first, second, factor) >= _edge(colours, second, first, factor)
+        upper, below = (first, pair[1]) if upper_is_first else (second, pair[0])
+        columns = _around(below * step, gap)
+        away, nearest = cKDTree(upper.places).query(at[:, columns])
+        hidden[:, columns] |= away < upper.half[nearest] * BESIDE
     return hidden
+
+
+@dataclass(frozen=True)
+class _Stretch:
+    """A piece of the body: places, directions across, half-widths."""
+
+    places: Floats
+    across: Floats
+    half: Floats
+
+
+def _around(stations: NDArray[np.intp], gap: int) -> slice:
+    """The columns of some stations and a little on both sides."""
+    return slice(max(0, int(stations[0]) - gap // 2), min(COLUMNS, int(stations[-1]) + gap // 2))
 
 
 def _stretches(meet: NDArray[np.intp]) -> list[tuple[NDArray[np.intp], NDArray[np.intp]]]:
@@ -195,21 +210,24 @@ def _stretches(meet: NDArray[np.intp]) -> list[tuple[NDArray[np.intp], NDArray[n
     return [(np.unique(part[:, 0]), np.unique(part[:, 1])) for part in np.split(ordered, cuts)]
 
 
-def _edge(
-    grey: NDArray[np.float32], places: Floats, across: Floats, half: Floats, stations: NDArray[np.intp], factor: float
-) -> float:
-    """How clearly a stretch's two edges show: mean step of lightness across them."""
+def _edge(colours: NDArray[np.float32], own: _Stretch, other: _Stretch, factor: float) -> float:
+    """How clearly a stretch's edges show where they run over another: mean step of CIELAB across them. Of the stretch below
+    no edge shows there."""
     steps = []
+    tree = cKDTree(other.places)
     for side in (-1, 1):
-        for inner, outer in ((0.86, 1.14), (0.93, 1.07)):
-            values = [
-                _sampled(grey, places[stations] + side * share * half[stations, None] * across[stations], factor)
+        rim = own.places + side * own.half[:, None] * own.across
+        away, nearest = tree.query(rim)
+        over = away < OVER * other.half[nearest]
+        for inner, outer in ((0.84, 1.16), (0.92, 1.08)):
+            first, second = (
+                _sampled(colours, own.places + side * share * own.half[:, None] * own.across, factor)
                 for share in (inner, outer)
-            ]
-            steps.append(np.abs(values[0] - values[1]).mean())
-    return float(np.mean(steps))
+            )
+            steps += np.hypot.reduce(first - second, axis=1)[over].tolist()
+    return float(np.mean(steps)) if steps else 0.0
 
 
-def _sampled(grey: NDArray[np.float32], at: Floats, factor: float) -> NDArray[np.float32]:
+def _sampled(colours: NDArray[np.float32], at: Floats, factor: float) -> NDArray[np.float32]:
     scaled = ((at + 0.5) * factor - 0.5).astype(np.float32)
-    return np.asarray(cv2.remap(grey, scaled[None, :, 0], scaled[None, :, 1], cv2.INTER_LINEAR)[0])
+    return np.asarray(cv2.remap(colours, scaled[None, :, 0], scaled[None, :, 1], cv2.INTER_LINEAR)[0])
