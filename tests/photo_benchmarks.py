@@ -19,9 +19,9 @@ from PIL import Image
 
 from eyot_core.photo.measures import Measured, Value, measures_of
 from eyot_core.photo.outline import NoOutline, Outline
-from eyot_core.photo.strip import preview_of, strip_of
+from eyot_core.photo.strip import Strip, preview_of, strip_of
 
-from tests.core.photographs import Case, case
+from tests.core.photographs import Case, case, looks_of, true_strip
 
 ROUNDS = 7
 KINDS = (
@@ -83,7 +83,8 @@ def accuracy() -> None:
             found = strip_of(one.taken.pixels, one.line, one.light)
             assert not isinstance(found, NoOutline), found
             measured = measures_of(found[0])
-            rows.append(_errors(one, measured))
+            skin = true_strip(looks_of(number, stage), number, stage, one.taken.start, one.taken.end)
+            rows.append(_errors(one, measured, skin))
             overlaps.append(_overlap(one, found[1]))
             if shot == "loose" and stage == "shed":
                 ordered.append((float(one.truth[..., 0].mean()), _number(measured, "lightness")))
@@ -110,8 +111,8 @@ def _number(measured: Measured, name: str) -> float:
     return float(found.value) if isinstance(found, Value) and isinstance(found.value, float) else float("nan")
 
 
-def _errors(one: Case, measured: Measured) -> list[float]:
-    """Absolute errors of white share, dark share, L*, a*, b* and lobes; lobes against a count on the skin itself."""
+def _errors(one: Case, measured: Measured, skin: Strip) -> list[float]:
+    """Absolute errors of white share, dark share, L*, a*, b* and lobes; lobes against the same count on the skin itself."""
     truth, mean = one.truth, measured["mean_lab"]
     white = float(((truth[..., 0] > 76) & (np.hypot(truth[..., 1], truth[..., 2]) < 13)).mean())
     colours = np.array(mean.value) if isinstance(mean, Value) else np.full(3, np.nan)
@@ -119,24 +120,8 @@ def _errors(one: Case, measured: Measured) -> list[float]:
         abs(_number(measured, "white_share") - white),
         abs(_number(measured, "dark_share") - float((truth[..., 0] < 36).mean())),
         *np.abs(colours - truth.mean(axis=(0, 1))),
-        abs(_number(measured, "lobes_per_length") - _lobes(one)),
+        abs(_number(measured, "lobes_per_length") - _number(measures_of(skin), "lobes_per_length")),
     ]
-
-
-def _lobes(one: Case) -> float:
-    """Lighter runs along the upper flanks of the true skin, a body length: counted by halves of its range, unlike the strip's."""
-    v = np.linspace(-0.36, 0.36, one.truth.shape[0])
-    counts = []
-    for side in (-1, 1):
-        course = one.truth[(side * v > 0.2) & (side * v < 0.36), :, 0].mean(axis=0)
-        course = np.convolve(course, np.ones(5) / 5, mode="same")
-        low, high = np.percentile(course, (5, 95))
-        if high - low < 7:
-            return float("nan")
-        light = course > (low + high) / 2
-        counts.append(int(light[0]) + int((np.diff(light.astype(int)) == 1).sum()))
-    start, end = max(0.09, one.taken.start), min(0.93, one.taken.end)
-    return float(np.mean(counts) / (end - start))
 
 
 def _overlap(one: Case, outline: Outline) -> float:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from eyot_core.drawing.skin import skin_colours
 from eyot_core.identify.looks import telling_looks
 from eyot_core.photo.light import Light, light_in
 from eyot_core.photo.spine import Line, line_from
+from eyot_core.photo.strip import COLUMNS, ROWS, V_MOST, Strip
 
 ANIMALS: tuple[dict[str, tuple[str, ...]], ...] = (
     {},
@@ -108,6 +109,10 @@ def true_lab(looks: dict[str, str], seed: int, stage: str, start: float, end: fl
     return lab(np.clip(aged(skin, stage), 0, 1))
 
 
-def plain_lamp(**changes: object) -> Lamp:
-    """The camera's usual lamp with changes."""
-    return replace(Lamp(), **changes)  # type: ignore[arg-type]
+def true_strip(looks: dict[str, str], seed: int, stage: str, start: float, end: float) -> Strip:
+    """The skin itself as a strip, between two places of u: no photo, no light."""
+    u, v = (np.arange(COLUMNS) + 0.5) / COLUMNS, np.linspace(-V_MOST, V_MOST, ROWS)
+    skin = np.clip(aged(skin_colours(looks, seed, u, v), stage), 0, 1).astype(np.float32)
+    seen = np.broadcast_to((u >= start) & (u <= end), (ROWS, COLUMNS)).copy()
+    none = np.zeros_like(seen)
+    return Strip(skin, seen, none, none, corrected=True, on_ground=True, start=start, end=end)

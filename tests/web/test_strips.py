@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import tempfile
 from typing import Any
@@ -114,6 +115,23 @@ class Strips(StripCase):
         page = self.client.get(f"/photos/{photo.pk}/").content.decode()
         self.assertIn("no animal stands out", page)
         self.assertEqual(len(photo.line["points"]), 6)
+
+    def test_what_is_burnt_out_is_shown_and_told(self) -> None:
+        pixels = self.taken[1].pixels.copy()
+        x, y = self.taken[1].line[6].astype(int)
+        pixels[y - 6 : y + 6, x - 8 : x + 8] = 255
+        photo = keep_picture(
+            self.egg(1, "W-02"), self.keeper, Picture(Image.fromarray(pixels), None), "shed", timezone.now()
+        )
+        draw_line(photo, self.taken[1].line.tolist())
+        do_jobs()
+        photo.refresh_from_db()
+        self.assertGreater(photo.burnt_out, 0.005)
+        page = self.client.get(f"/photos/{photo.pk}/").content.decode()
+        self.assertIn("Striped: burnt out", page)
+        served = self.client.get(f"/photos/{photo.pk}/{photo.overlay}.png")
+        overlay = np.asarray(Image.open(io.BytesIO(b"".join(served.streaming_content))))  # type: ignore[attr-defined]
+        self.assertGreater(int((overlay[..., 3] > 0).sum()), 200)
 
     def test_a_line_can_be_taken_away(self) -> None:
         photo = self.photo(drawn=True)

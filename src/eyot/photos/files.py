@@ -53,11 +53,11 @@ def write_sizes(folder: str, pixels: Pixels, version: int) -> None:
         _write(f"{folder}/{name}-{version}.jpg", _jpeg(image, 92 if name == "full" else 86))
 
 
-def write_strip(folder: str, pixels: Pixels, version: int) -> None:
-    """Writes a strip (with alpha) or a crop of a version."""
+def write_strip(folder: str, pixels: Pixels, version: int, name: str = "strip") -> None:
+    """Writes a strip (with alpha) or a crop of a version; ``name``: or what is to be laid over it."""
     held = io.BytesIO()
     Image.fromarray(pixels).save(held, "PNG")
-    _write(f"{folder}/strip-{version}.png", held.getvalue())
+    _write(f"{folder}/{name}-{version}.png", held.getvalue())
 
 
 def write_brush(folder: str, brushed: NDArray[np.int8]) -> None:

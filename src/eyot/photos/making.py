@@ -30,6 +30,7 @@ class _Made:
     measures: dict[str, Any]
     spoilt: dict[str, float]
     outline: list[list[float]]
+    overlay: files.Pixels | None = None
 
 
 def make_sizes(photo_id: str) -> None:
@@ -53,9 +54,11 @@ def make_strip(photo_id: str) -> None:
         done: dict[str, Any] = {"trouble": made, "measures": {}, "spoilt": {}, "outline": []}
     else:
         files.write_strip(photo.folder, made.pixels, photo.strip_wanted)
+        if made.overlay is not None:
+            files.write_strip(photo.folder, made.overlay, photo.strip_wanted, "spoilt")
         done = {"trouble": "", "measures": made.measures, "spoilt": made.spoilt, "outline": made.outline}
     Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, **done)
-    files.forget_versions(photo.folder, ("strip",), photo.strip_wanted - 1)
+    files.forget_versions(photo.folder, ("strip", "spoilt"), photo.strip_wanted - 1)
 
 
 def _strip(photo: Photo) -> _Made | str:
@@ -83,7 +86,13 @@ def _strip(photo: Photo) -> _Made | str:
         "shown": strip.shown_share,
         "sure": float(outline.sure.mean()),
     }
-    return _Made(strip.picture(), measured_document(measured), spoilt, outline_document(outline))
+    return _Made(
+        strip.picture(),
+        measured_document(measured),
+        spoilt,
+        outline_document(outline),
+        strip.spoilt_picture() if spoilt["clipped"] + spoilt["dark"] > 0 else None,
+    )
 
 
 def _crop(photo: Photo) -> _Made | str:

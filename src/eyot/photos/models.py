@@ -81,6 +81,21 @@ class Photo(models.Model):
         return f"strip-{self.strip_done}"
 
     @property
+    def overlay(self) -> str:
+        """What was not measured, to be laid over the strip; empty where all was."""
+        return f"spoilt-{self.strip_done}" if self.burnt_out + self.too_dark > 0 else ""
+
+    @property
+    def burnt_out(self) -> float:
+        """The share of the strip that is burnt out, 0 to 1."""
+        return float(self.spoilt.get("clipped", 0.0))
+
+    @property
+    def too_dark(self) -> float:
+        """The share of the strip that is too dark, 0 to 1."""
+        return float(self.spoilt.get("dark", 0.0))
+
+    @property
     def has_sizes(self) -> bool:
         """Is there anything to show yet?"""
         return self.sizes_done > 0

@@ -67,6 +67,16 @@ class Strip:
         """How much of the whole strip shows, 0 to 1."""
         return float(self.seen.mean())
 
+    def spoilt_picture(self) -> NDArray[np.uint8]:
+        """What is not measured, to be laid over the strip (rows, columns, 4): stripes where it is burnt out, dots where it
+        is too dark, transparent elsewhere."""
+        row, column = np.indices(self.seen.shape)
+        stripes, dots = (row + column) // 3 % 2 == 0, (row % 4 < 2) & (column % 4 < 2)
+        tone = np.where(stripes, 255, 0).astype(np.uint8)
+        shown = self.clipped | (self.dark & dots)
+        tone[self.dark] = 255
+        return np.dstack([tone, tone, tone, np.where(shown, 255, 0).astype(np.uint8)])
+
     def picture(self) -> NDArray[np.uint8]:
         """The strip as sRGB with alpha (rows, columns, 4); what doesn't show is transparent."""
         return np.dstack([to_srgb(self.light.astype(np.float64)), np.where(self.seen, 255, 0).astype(np.uint8)])
@@ -123,7 +133,11 @@ def _lifted(photo: Pixels, outline: Outline) -> tuple[Pixels, Mask, Floats]:
     u = (np.arange(COLUMNS) + 0.5) / COLUMNS
     shown = (u >= outline.spine.u[0]) & (u <= outline.spine.u[-1]) & (half > THINNEST)
     seen = np.broadcast_to(shown, (ROWS, COLUMNS)) & _on_photo(scaled, photo.shape)
-    return np.asarray(pixels, dtype=np.uint8), seen & ~_covered(photo, at, places, across, half, factor), at
+    return (
+        np.asarray(pixels, dtype=np.uint8),
+        seen & ~_covered(photo, at, shown, _Stretch(places, across, half), factor),
+        at,
+    )
 
 
 def _stations(outline: Outline) -> tuple[Floats, Floats, Floats]:
@@ -163,24 +177,20 @@ def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:
     return np.asarray(like & (np.abs(np.linspace(-V_MOST, V_MOST, ROWS)) > V_MEASURED)[:, None])
 
 
-def _covered(photo: Pixels, at: Floats, places: Floats, across: Floats, half: Floats, factor: float) -> Mask:
+def _covered(photo: Pixels, at: Floats, shown: Mask, pieces: _Stretch, factor: float) -> Mask:
     """Where another stretch of the same body lies on top: of two stretches that cross, the one whose own edges show."""
-    gap = round(APART * COLUMNS)
-    step = 4
-    line, radius = places[::step], half[::step]
+    gap, step = round(APART * COLUMNS), 4
+    line, radius, there = pieces.places[::step], pieces.half[::step], shown[::step]
     hidden = np.zeros(at.shape[:2], dtype=bool)
     pairs = cKDTree(line).query_pairs(2 * float(radius.max()), output_type="ndarray")
     distance = np.hypot(*(line[pairs[:, 0]] - line[pairs[:, 1]]).T)
-    apart = np.abs(pairs[:, 0] - pairs[:, 1]) * step > gap
+    apart = (np.abs(pairs[:, 0] - pairs[:, 1]) * step > gap) & there[pairs].all(axis=1)
     meet = pairs[apart & (distance < 0.75 * (radius[pairs[:, 0]] + radius[pairs[:, 1]]))]
     if len(meet) == 0:
         return hidden
     colours = cv2.cvtColor(photo, cv2.COLOR_RGB2LAB).astype(np.float32)
     for pair in _stretches(meet):
-        first, second = (
-            _Stretch(places[there], across[there], half[there])
-            for there in (_around(part * step, gap) for part in pair)
-        )
+        first, second = (pieces.part(_around(part * step, gap)) for part in pair)
         upper_is_first = _edge(colours, first, second, factor) >= _edge(colours, second, first, factor)
         upper, below = (first, pair[1]) if upper_is_first else (second, pair[0])
         columns = _around(below * step, gap)
@@ -196,6 +206,10 @@ class _Stretch:
     places: Floats
     across: Floats
     half: Floats
+
+    def part(self, columns: slice) -> _Stretch:
+        """Some columns of it."""
+        return _Stretch(self.places[columns], self.across[columns], self.half[columns])
 
 
 def _around(stations: NDArray[np.intp], gap: int) -> slice:

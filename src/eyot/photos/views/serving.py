@@ -13,7 +13,7 @@ from eyot.photos import files
 from eyot.photos.queries import photo_of
 
 SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
-STRIP = re.compile(r"strip-\d+")
+STRIP = re.compile(r"(strip|spoilt)-\d+")
 
 
 def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
