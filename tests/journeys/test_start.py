@@ -100,6 +100,33 @@ class Start(TestCase):
         self.assertNotIn("making the database", again.told)
         self.assertEqual(ADDRESS.search(again.told)[2], ADDRESS.search(first.told)[2])  # type: ignore[index]
 
+    def workers(self) -> list[int]:
+        """Process ids of the workers of this test's data folder."""
+        found = []
+        for path in Path("/proc").glob("[0-9]*"):
+            try:
+                words = (path / "cmdline").read_bytes().split(b"\0")
+                own = f"EYOT_DATA={self.data}".encode() in (path / "environ").read_bytes().split(b"\0")
+            except OSError:
+                continue
+            if own and words[-3:-1] == [b"django", b"work"]:
+                found.append(int(path.name))
+        return found
+
+    def test_a_worker_runs_and_is_replaced_when_it_dies(self) -> None:
+        run = self.start("--no-demo")
+        run.address()
+        [first] = self.workers()
+        os.kill(first, signal.SIGKILL)
+        end = time.monotonic() + PATIENCE_SECONDS
+        while time.monotonic() < end and self.workers() in ([], [first]):
+            time.sleep(0.1)
+        [second] = self.workers()
+        self.assertNotEqual(first, second)
+        self.assertIn("starting another", run.told)
+        self.assertEqual(run.stop(), 0)
+        self.assertEqual(self.workers(), [])
+
     def test_a_killed_run_is_repaired(self) -> None:
         first = self.start("--no-demo")
         first.address()
