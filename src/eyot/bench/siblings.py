@@ -35,7 +35,7 @@ def filmstrip(judgement: ClutchJudgement, clutch: Clutch) -> list[Frame]:
 
 
 def _frame(judgement: ClutchJudgement, egg: Egg) -> Frame:
-    photos, calls = list(egg.photos.all()), list(egg.calls.all())
+    photos, calls = [photo for photo in egg.photos.all() if photo.has_sizes], list(egg.calls.all())
     photo = next((photo for photo in reversed(photos) if photo.kind == Photo.Kind.BACK), photos[-1] if photos else None)
     if calls:
         return Frame(egg, photo, calls[-1].label, calls[-1])
