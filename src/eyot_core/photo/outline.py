@@ -52,16 +52,33 @@ class Paper:
 
 
 @dataclass(frozen=True)
+class Shown:
+    """What GrabCut took for animal, at a scale of the photo."""
+
+    mask: Mask
+    factor: float
+
+    def at(self, places: Floats) -> Mask:
+        """Is it animal at places (rows, columns, 2) in pixels of the photo?"""
+        scaled = ((places + 0.5) * self.factor - 0.5).astype(np.float32)
+        return np.asarray(
+            cv2.remap(self.mask.astype(np.float32), scaled[..., 0], scaled[..., 1], cv2.INTER_LINEAR) > 0.5
+        )
+
+
+@dataclass(frozen=True)
 class Outline:
     """Where the body lies: its midline, half-widths to the left and the right of it (stations,), in pixels of the photo.
 
-    ``sure``: stations where the edges were seen; elsewhere the body's shape stands in. ``paper``: None if no even ground.
+    ``sure``: stations where the edges were seen; elsewhere the body's shape stands in. ``paper``: None if no even ground;
+    ``shown`` then tells what is animal, since other things (a shell, a sibling) may cover its flanks.
     """
 
     spine: Spine
     half_widths: Floats
     sure: Mask
     paper: Paper | None
+    shown: Shown | None = None
 
     @property
     def polygon(self) -> Floats:
@@ -105,13 +122,16 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     paper = _paper(light, near)
     seeds = _seeds(shape, near, brushed)
     against = _against(light, paper)
-    found, ratio, seen = _fitted(against, _cut(against, seeds), near, _touched(brushed, near, shape))
+    mask = _cut(against, seeds)
+    found, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
     if _step(against, found, ratio) < LEAST_STEP:
         return NoOutline("no animal stands out from the ground along this line")
     full = spine_along((_fine(found.places) + 0.5) / factor - 0.5, line.start, line.end)
     steps, fine = np.linspace(0, 1, SEARCH_STATIONS), np.linspace(0, 1, len(full.u))
     widths = full.half_widths * np.interp(fine, steps, ratio)
-    return Outline(full, widths, np.interp(fine, steps, seen.astype(float)) > 0.5, _rescaled(paper, photo.shape[:2]))
+    sure = np.interp(fine, steps, seen.astype(float)) > 0.5
+    shown = None if paper else Shown(mask, factor)
+    return Outline(full, widths, sure, _rescaled(paper, photo.shape[:2]), shown)
 
 
 def _fine(places: Floats) -> Floats:

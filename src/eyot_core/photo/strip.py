@@ -25,6 +25,8 @@ LONGEST = 1700.0
 """Length of the body in pixels above which the photo is made smaller before it is unrolled."""
 V_MEASURED = 0.36
 """How far around the body colours are measured."""
+V_BACK = 0.12
+"""How far around the body nothing is taken for a cover."""
 LIKE_GROUND = 0.16
 APART = 0.07
 BESIDE, OVER = 0.97, 0.75
@@ -106,7 +108,7 @@ def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Str
     """The strip along a known outline."""
     pixels, seen, at = _lifted(photo, outline)
     start, end = float(outline.spine.u[0]), float(outline.spine.u[-1])
-    seen = np.asarray(seen & ~_ground_shows(linear(pixels), outline, at))
+    seen = np.asarray(seen & ~_ground_shows(linear(pixels), outline, at) & ~_cut_off(outline, at))
     ends = (pixels >= CLIPPED_FROM) & seen[..., None]
     clipped = np.asarray(ends.any(axis=2))
     dark = seen & spoilt(pixels)[1]
@@ -166,6 +168,18 @@ def _ground(outline: Outline, at: Floats, light: Light | None) -> Floats | None:
     ratio = thin / outline.paper.at(np.array(place)).mean()
     whole = cv2.resize(np.clip(ratio, 0.6, 1.6), (COLUMNS, ROWS), interpolation=cv2.INTER_LINEAR)
     return np.asarray(whole, dtype=np.float64)
+
+
+def _cut_off(outline: Outline, at: Floats) -> Mask:
+    """Where something else covers a flank, from the strip's edge inwards to the first animal or to the back."""
+    if outline.shown is None:
+        return np.zeros(at.shape[:2], dtype=bool)
+    animal = outline.shown.at(at) | (np.abs(np.linspace(-V_MOST, V_MOST, ROWS)) < V_BACK)[:, None]
+    half = ROWS // 2
+    beyond = np.zeros(animal.shape, dtype=bool)
+    beyond[: half + 1] = ~np.logical_or.accumulate(animal[: half + 1], axis=0)
+    beyond[half:] = ~np.logical_or.accumulate(animal[half:][::-1], axis=0)[::-1]
+    return beyond
 
 
 def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:

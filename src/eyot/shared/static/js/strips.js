@@ -72,7 +72,7 @@ async function preview() {
       shownUrl = URL.createObjectURL(await answer.blob());
       image.src = shownUrl;
       image.hidden = false;
-      document.querySelectorAll(".made .kept, .made .none").forEach((other) => { other.hidden = true; });
+      document.querySelectorAll(".made .kept, .made .overlay, .made .none").forEach((other) => { other.hidden = true; });
       editor.dataset.previewed = String(Number(editor.dataset.previewed || 0) + 1);
     }
   }
