@@ -128,7 +128,7 @@ class Strips(StripCase):
         photo.refresh_from_db()
         self.assertGreater(photo.burnt_out, 0.005)
         page = self.client.get(f"/photos/{photo.pk}/").content.decode()
-        self.assertIn("Striped: burnt out", page)
+        self.assertIn("striped, which is burnt out", page)
         served = self.client.get(f"/photos/{photo.pk}/{photo.overlay}.png")
         overlay = np.asarray(Image.open(io.BytesIO(b"".join(served.streaming_content))))  # type: ignore[attr-defined]
         self.assertGreater(int((overlay[..., 3] > 0).sum()), 200)

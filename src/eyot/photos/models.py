@@ -12,6 +12,9 @@ from eyot_core.photo.light import Light
 
 from eyot.season.models import Egg, Stage
 
+WORTH_TELLING = 0.005
+"""The share of a strip that has to be spoilt before it is shown."""
+
 
 class Photo(models.Model):
     """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`.
@@ -83,7 +86,7 @@ class Photo(models.Model):
     @property
     def overlay(self) -> str:
         """What was not measured, to be laid over the strip; empty where all was."""
-        return f"spoilt-{self.strip_done}" if self.burnt_out + self.too_dark > 0 else ""
+        return f"spoilt-{self.strip_done}" if self.burnt_out + self.too_dark > WORTH_TELLING else ""
 
     @property
     def burnt_out(self) -> float:

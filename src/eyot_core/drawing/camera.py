@@ -26,6 +26,7 @@ CARD = 0.18
 CARD_FROM = (0.88, 0.84)
 TEXTURE = (230, 1400)
 CLICKS = 11
+OPEN = 0.93
 SUBSTRATE, SHELL, INSIDE = (146, 128, 104), (240, 234, 220), (58, 36, 28)
 
 
@@ -233,15 +234,11 @@ def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
     ground *= (1 - 0.5 * smoothstep(1.12, 0.98, shell))[..., None]
     ground += (wall - ground) * smoothstep(-0.006, 0.006, 1 - shell)[..., None]
     hole = _window(scene, random)
-    coil = coiled_body(width, height, random, 1.2)
-    aside = 0.235 * width * np.array([np.cos(scene.seed), np.sin(scene.seed)])
-    body = body_along(coil.line - coil.line.mean(axis=0) + aside + np.array([width, height]) / 2)
+    body = _before_window(coiled_body(width, height, random, 1.2), hole, scene.seed)
     seen = _seen(body, slice(0, STATIONS), hole < 1.1)
     opened = _through(scene, ground, hole, seen)
     card = _lay_card(opened)
-    shown = _longest_run(
-        hole[tuple(np.clip(np.round(body.line[:, ::-1]).astype(int), 0, np.array(scene.shape) - 1).T)] < 0.93
-    )
+    shown = _longest_run(_at(hole, body.line) < OPEN)
     clicks = np.round(np.linspace(shown[0], shown[1], CLICKS)).astype(int)
     return Taken(
         scene.shot_through(opened, random),
@@ -251,6 +248,23 @@ def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
         seen.inside & (hole < 1),
         card,
     )
+
+
+def _before_window(coil: Body, hole: Floats, seed: int) -> Body:
+    """The coil laid so that much of it shows in the window: the best of a few turns about the egg."""
+    height, width = hole.shape
+    middle = coil.line - coil.line.mean(axis=0) + np.array([width, height]) / 2
+    laid = [
+        body_along(middle + 0.235 * width * np.array([np.cos(angle), np.sin(angle)]))
+        for angle in seed + np.linspace(0, 2 * np.pi, 8, endpoint=False)
+    ]
+    return max(laid, key=lambda body: float(body.half_width[_at(hole, body.line) < OPEN].sum()))
+
+
+def _at(values: Floats, places: Floats) -> Floats:
+    """Values (rows, columns) at places (n, 2); those outside count as at the edge."""
+    column, row = np.clip(np.round(places).astype(int), 0, np.array(values.shape[::-1]) - 1).T
+    return np.asarray(values[row, column])
 
 
 def _window(scene: _Scene, random: np.random.Generator) -> Floats:

@@ -29,7 +29,9 @@ RECENTRINGS = 4
 SEARCH_STATIONS = 240
 REACH = 1.7
 SIDE_STEPS = 47
-SHARP_WITHIN, SHARP_STEPS, SHARP_ALONG, SHARP_SPREAD, SHARPER = (0.4, 1.7), 61, 4.0, 0.4, 1.25
+SHARP_WITHIN, SHARP_STEPS, SHARP_SPREAD, SHARPER = (0.4, 1.7), 61, 0.4, 1.25
+ALONG = 0.022
+"""The share of the body length over which edges are smoothed: about a half-width."""
 LEAST_MOVE, HEAD, CLEAR_STEP = 0.2, 0.03, 12.0
 PAPER_TERMS = 6
 MOST_PAPER_SPREAD = 0.09
@@ -248,7 +250,7 @@ def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[S
     ``touched`` (stations,): where a keeper has brushed; there the mask alone counts.
     """
     count = len(spine.u)
-    smooth = count / 45
+    smooth = _along(spine)
     limit = np.maximum(0.6 * spine.half_widths, STRAYS * spine.half_widths.max())
     for _ in range(RECENTRINGS):
         left, right, seen = _edges(mask, spine)
@@ -270,11 +272,17 @@ def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[S
     ratio = (left + right) / 2 / spine.half_widths
     middle = float(np.median(ratio[seen]))
     filled = np.where(seen, ratio, middle)
-    trend = gaussian_filter1d(median_filter(filled, 15, mode="nearest"), smooth, mode="nearest")
+    trend = gaussian_filter1d(median_filter(filled, round(3 * smooth), mode="nearest"), smooth, mode="nearest")
     seen &= np.abs(ratio - trend) < OFF * trend
     weight = gaussian_filter1d(seen.astype(float), smooth / 2, mode="nearest") + 1e-3
     ratio = (gaussian_filter1d(np.where(seen, ratio, 0.0), smooth / 2, mode="nearest") + 1e-3 * middle) / weight
     return spine, ratio, seen
+
+
+def _along(spine: Spine) -> float:
+    """The stations over which edges are smoothed; of a short piece no more than a fifth."""
+    count = len(spine.u)
+    return min(ALONG * count / float(spine.u[-1] - spine.u[0]), count / 5)
 
 
 def _by_girth(spine: Spine, left: tuple[Floats, Floats], right: tuple[Floats, Floats]) -> tuple[Floats, Floats]:
@@ -283,7 +291,7 @@ def _by_girth(spine: Spine, left: tuple[Floats, Floats], right: tuple[Floats, Fl
     girth = (left[0] + right[0]) / 2 / spine.half_widths
     clear = np.minimum(left[1], right[1]) > CLEAR_STEP
     wanted = float(np.clip(np.median(girth[clear]), 0.85, 1.2)) if clear.mean() > LEAST_SEEN else 1.0
-    lacking = gaussian_filter1d(wanted - girth, SHARP_ALONG, mode="nearest") * 2 * spine.half_widths
+    lacking = gaussian_filter1d(wanted - girth, 0.75 * _along(spine), mode="nearest") * 2 * spine.half_widths
     weak = [np.exp(-((step / CLEAR_STEP) ** 2)) for _, step in (left, right)]
     parts = [weakness / (weak[0] + weak[1] + 1e-9) * weakness for weakness in weak]
     return left[0] + parts[0] * lacking, right[0] + parts[1] * lacking
@@ -298,7 +306,7 @@ def _sharp(picture: Pixels, spine: Spine, side: int, edge: Floats, seen: Mask) -
     found = cv2.remap(
         picture.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
     )
-    smooth = gaussian_filter1d(np.asarray(found, dtype=np.float64), SHARP_ALONG, axis=0, mode="nearest")
+    smooth = gaussian_filter1d(np.asarray(found, dtype=np.float64), 0.75 * _along(spine), axis=0, mode="nearest")
     change = np.hypot.reduce(smooth[:, 2:] - smooth[:, :-2], axis=2)
     likely = change * np.exp(-((share[1:-1] - 1) ** 2) / (2 * SHARP_SPREAD**2))
     best = likely.argmax(axis=1)

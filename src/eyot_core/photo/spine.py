@@ -16,6 +16,7 @@ LEAST_POINTS, MOST_POINTS = 4, 60
 MOST_CROSSINGS = 3
 LEAST_LENGTH = 40.0
 END_TOLERANCE = 0.02
+CLOSEST = 1.6
 
 
 @dataclass(frozen=True)
@@ -109,10 +110,20 @@ def _crossings(points: Floats) -> int:
 
 def spine_of(line: Line, stations: int = STATIONS) -> Spine:
     """The cubic spline through the line's points with centripetal knots, at even steps of its length."""
-    knots = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(line.points, axis=0).T) ** 0.5)])
-    return spine_along(
-        CubicSpline(knots, line.points)(np.linspace(0, knots[-1], 4 * stations)), line.start, line.end, stations
-    )
+    points = _apart(line)
+    knots = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(points, axis=0).T) ** 0.5)])
+    curve = CubicSpline(knots, points)(np.linspace(0, knots[-1], 4 * stations))
+    return spine_along(curve, line.start, line.end, stations)
+
+
+def _apart(line: Line) -> Floats:
+    """The points, but of those that lie closer than the body is thick only some: they tell of the hand, not of the body."""
+    along = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(line.points, axis=0).T))])
+    thick = float(half_widths(np.linspace(line.start, line.end, 9), along[-1] / (line.end - line.start)).max())
+    wanted = int(np.clip(along[-1] / (CLOSEST * thick) + 1, LEAST_POINTS, len(along)))
+    if wanted == len(along):
+        return line.points
+    return line.points[np.unique(np.abs(along[:, None] - np.linspace(0, along[-1], wanted)).argmin(axis=0))]
 
 
 def spine_along(curve: Floats, start: float, end: float, stations: int = STATIONS) -> Spine:
