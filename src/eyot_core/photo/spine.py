@@ -123,7 +123,8 @@ def _apart(line: Line) -> Floats:
     wanted = int(np.clip(along[-1] / (CLOSEST * thick) + 1, LEAST_POINTS, len(along)))
     if wanted == len(along):
         return line.points
-    return line.points[np.unique(np.abs(along[:, None] - np.linspace(0, along[-1], wanted)).argmin(axis=0))]
+    kept = np.unique(np.abs(along[:, None] - np.linspace(0, along[-1], wanted)).argmin(axis=0))
+    return np.asarray(line.points[kept])
 
 
 def spine_along(curve: Floats, start: float, end: float, stations: int = STATIONS) -> Spine:
