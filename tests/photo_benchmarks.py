@@ -26,11 +26,11 @@ from tests.core.photographs import Case, case, looks_of, true_strip
 
 ROUNDS = 7
 KINDS = (
-    ("loose, shed", "loose", "shed", 48),
-    ("loose, in the blue", "loose", "blue", 16),
-    ("coiled", "coil", "shed", 16),
-    ("one coil over another", "crossing", "shed", 16),
-    ("in the cut egg", "egg", "egg", 16),
+    ("loose, shed", "loose", "shed", 32),
+    ("loose, in the blue", "loose", "blue", 12),
+    ("coiled", "coil", "shed", 12),
+    ("one coil over another", "crossing", "shed", 12),
+    ("in the cut egg", "egg", "egg", 12),
 )
 
 

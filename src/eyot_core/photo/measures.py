@@ -239,7 +239,7 @@ def _lobes(back: _Back) -> Value | Missing:
         lengths = back.seen[rows].mean(axis=0) > 0.5
         if lengths.mean() < LEAST_SHOWN:
             continue
-        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 1.4)[lengths]
+        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 2.0)[lengths]
         low, high = np.percentile(course, (5, 95))
         plain.append(high - low < LEAST_CONTRAST / 2)
         counts.append(_runs(course, float(low), float(high)))
