@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 from eyot_core.photo.answer import measured_from
 from eyot_core.photo.measures import MEASURES, Value
-from eyot_core.photo.suggest import Suggestion, against_siblings, suggestions
+from eyot_core.photo.suggest import Suggestion, suggestions
 
 from eyot.bench.judgement import plain, trait_words
 from eyot.photos.models import Photo
-from eyot.photos.queries import value_words
+from eyot.photos.queries import measured_of_others, told_against, value_words
 
 LEAST_SHOWN = 0.5
 """How much of the body a photo must show before it suggests anything."""
@@ -35,19 +35,20 @@ def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> 
     """The suggestions of one photo for the looks that its reader has not answered at its stage."""
     if photo is None or not photo.measures or photo.spoilt.get("shown", 0.0) < LEAST_SHOWN:
         return []
-    measured = measured_from(photo.measures)
-    others = [measured_from(other.measures) for other in siblings if other.egg_id != photo.egg_id]
-    found = []
-    for one in suggestions(measured):
-        if one.trait not in answered:
-            known = [other.get(one.measure) for other in others]
-            values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
-            told = against_siblings(one.measure, one.value, values, one.sd)
-            words = _words(one)
-            found.append(
-                Offered(one.trait, one.level, trait_words(one.trait)["name"], plain(one.level), words, told, one.clear)
-            )
-    return found
+    others = measured_of_others(photo, siblings)
+    return [
+        Offered(
+            trait=one.trait,
+            level=one.level,
+            look=trait_words(one.trait)["name"],
+            answer=plain(one.level),
+            measured=_words(one),
+            told=told_against(one.measure, Value(one.value, one.sd), others),
+            clear=one.clear,
+        )
+        for one in suggestions(measured_from(photo.measures))
+        if one.trait not in answered
+    ]
 
 
 def measured_words(photo: Photo, trait: str, level: str) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot_core.photo.answer import measured_from
-from eyot_core.photo.measures import MEASURES, Measure, Missing, Value
+from eyot_core.photo.measures import MEASURES, Measure, Measured, Missing, Value
 from eyot_core.photo.suggest import against_siblings
 
 from eyot.collection.models import Collection
@@ -68,20 +68,30 @@ class MeasureRow:
 
 def measure_rows(photo: Photo, siblings: Sequence[Photo]) -> list[MeasureRow]:
     """The measures of a photo in words, each told against the other hatchlings' photos."""
-    measured = measured_from(photo.measures)
-    others = [measured_from(other.measures) for other in siblings if other.egg_id != photo.egg_id]
+    measured, others = measured_from(photo.measures), measured_of_others(photo, siblings)
     return [_row(measure, measured[measure.id], others) for measure in MEASURES if measure.id in measured]
 
 
-def _row(measure: Measure, found: Value | Missing, others: Iterable[dict[str, Value | Missing]]) -> MeasureRow:
+def measured_of_others(photo: Photo, siblings: Sequence[Photo]) -> list[Measured]:
+    """The measures of the other hatchlings among some photos."""
+    return [measured_from(other.measures) for other in siblings if other.egg_id != photo.egg_id]
+
+
+def told_against(measure: str, found: Value, others: Sequence[Measured]) -> str:
+    """Where a measure stands among those of the siblings, in words; empty where too few are known."""
+    assert isinstance(found.value, float)
+    known = [other.get(measure) for other in others]
+    values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
+    return against_siblings(measure, found.value, values, float(np.max(found.sd)))
+
+
+def _row(measure: Measure, found: Value | Missing, others: Sequence[Measured]) -> MeasureRow:
     if isinstance(found, Missing):
         return MeasureRow(measure.id, measure.name, measure.counted, "", "", "", found.reason)
     if isinstance(found.value, tuple):
         words = " ".join(f"{number:.0f}" for number in found.value)
         return MeasureRow(measure.id, measure.name, measure.counted, words, measure.unit, "", "")
-    known = [other.get(measure.id) for other in others]
-    values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
-    told = against_siblings(measure.id, found.value, values, float(np.max(found.sd)))
+    told = told_against(measure.id, found, others)
     return MeasureRow(measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, told, "")
 
 
