@@ -55,9 +55,6 @@ class FromTheFileToTheStrip(Journey):
         )
         page.get_by_role("link", name="Draw its line").click()
         board = page.locator(".drawing-board")
-        if not board.count():
-            page.wait_for_timeout(2500)
-            page.reload()
         expect(board).to_be_visible(timeout=MADE)
         return board
 
@@ -93,6 +90,9 @@ class FromTheFileToTheStrip(Journey):
         page.get_by_role("button", name="Correct the outline").click()
         expect(page.get_by_text("Being made")).to_have_count(0, timeout=MADE)
         kept = Photo.objects.get()
+        outline = page.locator(".drawing-board .found")
+        first = kept.outline[0]
+        expect(outline).to_have_attribute("points", re.compile(f"^{first[0]:g},{first[1]:g} "))
         self.assertEqual((kept.brush_marks, len(kept.line["points"])), (1, 11))
 
     def test_by_touch_with_one_stroke_of_the_finger(self) -> None:

@@ -67,6 +67,14 @@ class Capture(SeasonCase):
         self.look()
         self.assertEqual(Photo.objects.count(), 2, "nothing is taken in twice")
 
+    def test_a_page_that_shows_it_all_is_left_as_it_is(self) -> None:
+        self.leave("one.jpg")
+        self.assertIn('"seen": "0/1/0"', self.look(seen="0/0/0"))
+        sent = {"seen": "0/1/0"}
+        self.assertEqual(self.client.post("/clutches/W-04/capture/3/arrivals/", sent).status_code, 204)
+        do_jobs()
+        self.assertIn('"seen": "1/1/0"', self.look(**sent))
+
     def test_a_file_that_is_still_written_to_waits(self) -> None:
         path = self.leave("half.jpg", age=0)
         self.look()

@@ -152,6 +152,11 @@ class Uploads(SeasonCase):
         self.assertEqual(Photo.objects.filter(egg=self.egg(3)).count(), 1)
         self.assertNotIn("notes.txt", self.client.get("/clutches/W-04/3/").content.decode())
 
+    def test_more_than_forty_are_told_and_forty_are_kept(self) -> None:
+        page = self.upload(*((f"{number}.jpg", encoded()) for number in range(42)))
+        self.assertIn("At most 40 pictures at once; the first 40 were taken.", page)
+        self.assertEqual(Photo.objects.filter(egg=self.egg(3)).count(), 40)
+
     def test_none_at_all_is_told(self) -> None:
         self.assertIn("No picture came through", self.upload())
 

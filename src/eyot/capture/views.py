@@ -32,6 +32,7 @@ def _context(request: CollectionRequest, clutch: Clutch, egg: Egg | None) -> dic
     stage = request.GET.get("stage") or request.POST.get("stage") or (egg.stage if egg else "")
     kind = request.GET.get("kind") or request.POST.get("kind") or Photo.Kind.BACK
     photos = list(egg.photos.order_by("-added_at")[:SHOWN]) if egg else []
+    progress = progress_of(photos)
     return {
         "clutch": clutch,
         "egg": egg,
@@ -41,7 +42,8 @@ def _context(request: CollectionRequest, clutch: Clutch, egg: Egg | None) -> dic
         "kinds": Photo.Kind.choices,
         "poses": POSES.items(),
         "photos": photos,
-        "progress": progress_of(photos),
+        "progress": progress,
+        "seen": f"{progress.done}/{progress.total}/{len(progress.stuck)}",
         "folder": f"arriving/{request.collection.pk}",
         "troubles": request.session.pop("photo_troubles", []),
     }
@@ -49,13 +51,16 @@ def _context(request: CollectionRequest, clutch: Clutch, egg: Egg | None) -> dic
 
 @require_POST
 def arrivals(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-    """What came into the watched folder is taken in for the chosen egg; the list of its photos anew."""
+    """What came into the watched folder is taken in for the chosen egg; the list of its photos anew, or 204 where it is as
+    the page shows it."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
     context = _context(request, clutch, egg)
     came = take_in(request.collection, egg, request.user, str(context["stage"]), str(context["kind"]), timezone.now())  # type: ignore[arg-type]
     if any(arrival.photo for arrival in came):
         context |= _context(request, clutch, egg)
+    if not came and context["seen"] == request.POST.get("seen"):
+        return HttpResponse(status=204)
     return render(
         request, "capture/arrived.html", context | {"refused": [arrival for arrival in came if arrival.trouble]}
     )

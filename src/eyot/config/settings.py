@@ -90,7 +90,7 @@ STORAGES = {
 }
 ARRIVING_ROOT = env.str("EYOT_ARRIVING", default=str(DATA / "arriving"))
 FILE_UPLOAD_HANDLERS = ["eyot.photos.uploads.BoundedUploadHandler"]
-DATA_UPLOAD_MAX_NUMBER_FILES = 40
+DATA_UPLOAD_MAX_NUMBER_FILES = 200  # above what a page takes at once, so that the page can say so
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {

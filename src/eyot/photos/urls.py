@@ -6,6 +6,7 @@ from eyot.photos.views import marking, serving, strip
 
 urlpatterns = [
     path("photos/<uuid:photo_id>/", strip.page, name="strip-page"),
+    path("photos/<uuid:photo_id>/ready/", strip.ready, name="photo-ready"),
     path("photos/<uuid:photo_id>/preview/", strip.preview, name="strip-preview"),
     path("photos/<uuid:photo_id>/light/", marking.light, name="photo-light"),
     path("photos/<uuid:photo_id>/line/", marking.line, name="photo-line"),

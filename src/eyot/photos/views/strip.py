@@ -45,6 +45,14 @@ def page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     return render(request, "photos/strip.html", context)
 
 
+def ready(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+    """Asks again until there is something to draw on; then the page is asked to show itself anew."""
+    photo = photo_of(request.collection, photo_id)
+    if photo.has_sizes:
+        return HttpResponse(headers={"HX-Refresh": "true"})
+    return render(request, "photos/parts/preparing.html", {"photo": photo})
+
+
 @require_POST
 def preview(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """The quick strip of a line that is still being drawn, WebP; 422 with the reason where it is none yet."""

@@ -155,6 +155,9 @@ export function showPhotos() {
     else if (event.target.id === "large-photo" || event.target.closest("[data-zoom-open]")) openZoom();
   });
   document.addEventListener("keydown", aiming, { capture: true });
+  // While a card is pointed at, the photos are not drawn anew.
+  document.body.addEventListener("htmx:beforeRequest", (event) => { if (card && event.target.matches(".photos")) event.preventDefault(); });
+  document.body.addEventListener("htmx:beforeSwap", (event) => { if (card && event.target.matches(".photos")) event.detail.shouldSwap = false; });
   const pan = document.querySelector("#zoomed .pan");
   if (pan) panning(pan);
   document.querySelectorAll("[data-drop]").forEach(sending);

@@ -268,6 +268,18 @@ function choose(button) {
   board.classList.toggle("brushing", tool !== "line");
 }
 
+// What a job has made comes onto the board, which stays as it is: the outline, and the photo in a new light.
+function showMade() {
+  const made = document.getElementById("made"), image = board.querySelector("image");
+  if (!made) return;
+  board.querySelector(".found").setAttribute("points", made.dataset.outline);
+  if (image.getAttribute("href") !== made.dataset.page) {
+    image.setAttribute("href", made.dataset.page);
+    image.dataset.full = made.dataset.full;
+    editor.querySelector(".loupe").source = null;
+  }
+}
+
 function forms() {
   document.querySelectorAll("[data-tool]").forEach((button) => button.addEventListener("click", () => choose(button)));
   document.querySelectorAll("[data-card]").forEach((button) => button.addEventListener("click", () => startMarking(button)));
@@ -291,4 +303,5 @@ export function editStrips() {
   keys();
   forms();
   show();
+  document.body.addEventListener("htmx:afterSettle", showMade);
 }
