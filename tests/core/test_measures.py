@@ -12,6 +12,7 @@ import numpy as np
 from eyot_core.colour import difference, lab
 from eyot_core.photo.measures import MEASURES, Measured, Missing, Value, measures_of
 from eyot_core.photo.outline import NoOutline
+from eyot_core.photo.shading import unshaded_white
 from eyot_core.photo.strip import COLUMNS, ROWS, Strip, strip_of
 
 from tests.core.photographs import Case, case
@@ -102,6 +103,16 @@ class Accuracy(TestCase):
                 errors = self.errors(shot, stage, (20, 21, 23, 24))
                 for name, most in (("white", 0.04), ("dark", 0.1), ("L", 8.0), ("a", 3.0), ("b", 3.0)):
                     self.assertLess(errors[name], most, (name, errors))
+
+    def test_white_in_the_shade_of_an_egg_is_white_and_grey_is_not(self) -> None:
+        for number, within in ((202, 0.12), (210, 0.2), (209, 0.05), (200, 0.03), (211, 0.03)):
+            one, measures = measured(number, "egg", "egg")
+            self.assertAlmostEqual(
+                number_of(measures["white_share"]), true_shares(one.truth)[0], delta=within, msg=str(number)
+            )
+        pale = np.full((ROWS, COLUMNS, 3), 0.4, dtype=np.float32)
+        every = np.ones(pale.shape[:2], dtype=bool)
+        self.assertTrue(np.array_equal(unshaded_white(pale, every), pale), "grey skin, L* 69, is not lifted")
 
     def test_an_all_white_animal_on_white_paper_is_white(self) -> None:
         for number in (1, 9):

@@ -72,6 +72,12 @@ class Outlines(TestCase):
                 assert isinstance(found, Outline), found
                 self.assertGreaterEqual(overlap(found, one), 0.93)
 
+    def test_the_end_of_the_photo_is_not_an_edge_of_the_body(self) -> None:
+        one = case(225)
+        found = outline_of(one.taken.pixels, one.line)
+        assert isinstance(found, Outline), found
+        self.assertGreaterEqual(overlap(found, one), 0.93)
+
     def test_coils_and_blue_animals_and_crossings(self) -> None:
         for number, shot, stage in ((3, "coil", "shed"), (8, "loose", "blue"), (9, "crossing", "shed")):
             one = case(number, shot, stage)

@@ -302,9 +302,9 @@ def _sharp(picture: Pixels, spine: Spine, side: int, edge: Floats, seen: Mask) -
     how clearly the edge shows there, in 8-bit units of the picture."""
     share = np.linspace(*SHARP_WITHIN, SHARP_STEPS)
     at = spine.places[:, None] + side * (spine.half_widths[:, None] * share)[..., None] * spine.across[:, None]
-    found = cv2.remap(
-        picture.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
-    )
+    # Beyond the photo its rim goes on: the black of nothing would look like the sharpest edge of all.
+    across, down = (at[..., axis].astype(np.float32) for axis in (0, 1))
+    found = cv2.remap(picture.astype(np.float32), across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     smooth = gaussian_filter1d(np.asarray(found, dtype=np.float64), 0.75 * _along(spine), axis=0, mode="nearest")
     change = np.hypot.reduce(smooth[:, 2:] - smooth[:, :-2], axis=2)
     likely = change * np.exp(-((share[1:-1] - 1) ** 2) / (2 * SHARP_SPREAD**2))

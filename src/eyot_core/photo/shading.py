@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import nnls
 
+from eyot_core.colour import lab
 from eyot_core.photo.spine import Floats
 
 Light = NDArray[np.float32]
@@ -27,6 +28,10 @@ EDGE = 0.25
 LIFT = 1.1
 MOST_LEAN = 0.8
 LEAST_CELLS = 60
+PALE_L, PALE_CHROMA, LEAST_PALE = 48.0, 13.0, 0.2
+WHITE_LIGHT = 0.54
+"""Linear lightness above which the best lit pale skin is white: a little over L* 76."""
+SHADE_CELLS, SURE_PALE, MOST_LIFT = 1.2, 0.25, 2.5
 
 
 @dataclass(frozen=True)
@@ -189,3 +194,26 @@ def _low_fit(known_by: Floats, seen: Floats) -> tuple[float, Floats]:
         left = seen - known_by @ weights
         scale = np.where(left > 0, 0.08, 1.0) / (1 + np.abs(left) / 0.02)
     return float((scale * left**2).sum()), weights
+
+
+def unshaded_white(light: Light, counted: Mask) -> Light:
+    """White skin in a shade that no ground tells of, lifted to the white beside it, as in the window of a cut egg.
+
+    ``light`` (rows, columns, 3): corrected and evened. Where much of the skin is pale and neutral and its best lit part is
+    white, slow changes of its lightness are taken for light. Skin without any white is left as it is.
+    """
+    colours = lab(light.astype(np.float64))
+    pale = counted & (colours[..., 0] > PALE_L) & (np.hypot(colours[..., 1], colours[..., 2]) < PALE_CHROMA)
+    if pale.sum() < LEAST_PALE * max(1, counted.sum()):
+        return light
+    whole = light.mean(axis=2)
+    white = float(np.percentile(whole[pale], 80))
+    if white < WHITE_LIGHT:
+        return light
+    size, weight = (CELLS[1], CELLS[0]), pale.astype(np.float32)
+    cells, known = (cv2.resize(values, size, interpolation=cv2.INTER_AREA) for values in (whole * weight, weight))
+    cells, known = (cv2.GaussianBlur(values, (0, 0), SHADE_CELLS) for values in (cells, known))
+    lift = np.clip(white / np.maximum(cells / np.maximum(known, 1e-4), 1e-4), 1, MOST_LIFT)
+    sure = np.clip(known / SURE_PALE, 0, 1)
+    gain = cv2.resize(1 + (lift - 1) * sure, light.shape[1::-1], interpolation=cv2.INTER_LINEAR)
+    return np.asarray(light * gain[..., None], dtype=np.float32)

@@ -16,7 +16,7 @@ from scipy.spatial import cKDTree
 from eyot_core.colour import linear, to_srgb
 from eyot_core.photo.light import CLIPPED_FROM, Light, spoilt
 from eyot_core.photo.outline import Mask, NoOutline, Outline, Pixels, outline_of
-from eyot_core.photo.shading import Skin, evened, restored
+from eyot_core.photo.shading import Skin, evened, restored, unshaded_white
 from eyot_core.photo.spine import Floats, Line, spine_of
 
 COLUMNS, ROWS = 1200, 161
@@ -118,7 +118,8 @@ def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Str
     whole = restored(found, ends, strip.counted)
     t = np.broadcast_to(np.sin(np.pi * strip.v)[:, None], seen.shape)
     skin = Skin(whole, seen, strip.counted, np.asarray(ends.all(axis=2)), t, _stations(outline)[1], strip.v)
-    return replace(strip, light=evened(skin, _ground(outline, at, light)))
+    even = evened(skin, _ground(outline, at, light))
+    return replace(strip, light=even if strip.on_ground or not strip.corrected else unshaded_white(even, strip.counted))
 
 
 def _lifted(photo: Pixels, outline: Outline) -> tuple[Pixels, Mask, Floats]:
