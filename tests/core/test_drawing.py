@@ -12,6 +12,7 @@ from eyot_core.colour import to_srgb
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
 from eyot_core.drawing.skin import strip_colours
+from eyot_core.drawing.svg import flattened
 from eyot_core.identify.looks import likeliest_looks
 
 Floats = np.typing.NDArray[np.float64]
@@ -78,6 +79,15 @@ class Strips(TestCase):
         self.assertEqual((found.dtype, found.shape), (np.uint8, (60, 480, 3)))
 
 
+class Paths(TestCase):
+    def test_curves_and_lines_become_corners(self) -> None:
+        (figure, other) = flattened("M0 0H4V2C4 4 2 6 0 6ZM1 1L2 1 1 2Z")
+        self.assertEqual(figure[:3].tolist(), [[0, 0], [4, 0], [4, 2]])
+        self.assertEqual(figure[-1].tolist(), [0, 6])
+        self.assertTrue(np.allclose(figure[6], [2.75, 4.75]), "half-way along the curve, by hand")
+        self.assertEqual(len(other), 3)
+
+
 class SimulatedPhotos(TestCase):
     looks = likeliest_looks(builtin_catalogue(), {"bel": ["mojave"]}, "shed")
 
@@ -105,6 +115,16 @@ class SimulatedPhotos(TestCase):
     def test_belly_up_shows_the_belly(self) -> None:
         back, belly = (photographed(self.looks, 5, shot, width=320, height=240) for shot in ("loose", "belly"))
         self.assertGreater(belly.pixels[belly.body].mean(), back.pixels[back.body].mean() + 25)
+
+    def test_a_close_up_of_the_head_shows_the_looks_of_the_head(self) -> None:
+        def crown(**looks: str) -> float:
+            taken = photographed({**self.looks, **looks}, 5, "head", width=320, height=240)
+            return float(taken.pixels[85:112, 60:170].mean())
+
+        plain = crown(head_stamp="none", head_shape_mark="none", head_lightness="same")
+        self.assertGreater(crown(head_stamp="normal", head_shape_mark="none", head_lightness="same"), plain + 1)
+        self.assertGreater(crown(head_stamp="none", head_shape_mark="fork", head_lightness="same"), plain + 5)
+        self.assertGreater(crown(head_stamp="none", head_shape_mark="none", head_lightness="white"), plain + 60)
 
     def test_an_unknown_shot_is_a_mistake_of_the_caller(self) -> None:
         with self.assertRaisesRegex(ValueError, "loose"):

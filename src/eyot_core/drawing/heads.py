@@ -59,6 +59,27 @@ SHAPES = {
     "none": "",
 }
 
+STAMPS: dict[str, tuple[tuple[float, float, float, float], ...]] = {
+    "normal": ((118, 65, 17, 3.4), (158, 51, 10, 3.2), (158, 79, 10, 3.2), (196, 65, 13, 2.8)),
+    "busy": (
+        (96, 58, 8, 2.6),
+        (104, 75, 6, 4),
+        (126, 65, 13, 3),
+        (140, 46, 5, 5),
+        (150, 82, 9, 3),
+        (164, 56, 6, 2.5),
+        (172, 70, 4, 4),
+        (188, 58, 8, 2.4),
+        (206, 70, 7, 3),
+        (84, 66, 3, 3),
+        (116, 50, 4, 2.5),
+    ),
+    "washed_out": ((124, 65, 20, 3), (168, 56, 9, 2.4), (168, 74, 9, 2.4)),
+    "reduced": ((120, 60, 6, 3), (142, 74, 7, 2.6), (172, 62, 4, 4)),
+}
+"""The ovals of each head stamp from above: x, y, and their radii."""
+STAMP_STRENGTH = {"washed_out": 0.35, "busy": 0.95}
+
 
 @dataclass(frozen=True)
 class HeadColours:
@@ -215,25 +236,8 @@ def _bands(looks: Looks, colours: HeadColours) -> str:
 
 def _stamp(looks: Looks, colours: HeadColours) -> str:
     stamp = looks["head_stamp"]
-    ovals = {
-        "normal": [(118, 65, 17, 3.4), (158, 51, 10, 3.2), (158, 79, 10, 3.2), (196, 65, 13, 2.8)],
-        "busy": [
-            (96, 58, 8, 2.6),
-            (104, 75, 6, 4),
-            (126, 65, 13, 3),
-            (140, 46, 5, 5),
-            (150, 82, 9, 3),
-            (164, 56, 6, 2.5),
-            (172, 70, 4, 4),
-            (188, 58, 8, 2.4),
-            (206, 70, 7, 3),
-            (84, 66, 3, 3),
-            (116, 50, 4, 2.5),
-        ],
-        "washed_out": [(124, 65, 20, 3), (168, 56, 9, 2.4), (168, 74, 9, 2.4)],
-        "reduced": [(120, 60, 6, 3), (142, 74, 7, 2.6), (172, 62, 4, 4)],
-    }.get(stamp, [])
-    strength = {"washed_out": 0.35, "busy": 0.95}.get(stamp, 0.75)
+    ovals = STAMPS.get(stamp, ())
+    strength = STAMP_STRENGTH.get(stamp, 0.75)
     fill = hexed(mixed(colours.crown, colours.mark, strength))
     return "".join(element("ellipse", cx=x, cy=y, rx=rx, ry=ry, fill=fill) for x, y, rx, ry in ovals)
 

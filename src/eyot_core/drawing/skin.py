@@ -8,9 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+import cv2
 import numpy as np
 
 from eyot_core.colour import linear
+from eyot_core.drawing.heads import SHAPES, STAMP_STRENGTH, STAMPS, STRIPE, head_colours
 from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
 from eyot_core.drawing.palette import Palette, palette_for
 from eyot_core.drawing.pattern import (
@@ -23,7 +25,9 @@ from eyot_core.drawing.pattern import (
     specks_of,
     white_field,
 )
+from eyot_core.drawing.svg import flattened
 
+FINER = 4
 _EYE = {
     "dark": linear((24, 18, 16)),
     "green": linear((96, 104, 52)),
@@ -91,21 +95,57 @@ def _specks(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats
 
 def _with_head(colour: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette) -> Floats:
     y = np.abs(v)
-    cap = smoothstep(0.0, 0.008, u) * (1 - smoothstep(0.3, 0.4, y + 0.16 * smoothstep(0.02, 0.0, u)))
+    crown, pale = head_colours(looks, palette), palette.lobe_low
+    cap = smoothstep(0.0, 0.008, u) * (1 - smoothstep(-0.05, 0.05, y - _cap_edge(u, y, looks)))
     stripe = (1 - smoothstep(0.05, 0.07, np.abs(y - 0.5))) * smoothstep(0.016, 0.022, u) * (u < HEAD_END)
-    tone = {"lighter": 0.45, "white": 0.9, "darker": -0.15, "same": 0.06}[looks["head_lightness"]]
-    washed = {"washed_out": 0.35, "wiped": 0.75, "reduced": 0.2}.get(looks["head_stamp"], 0.0)
-    crown = palette.ground + (palette.lobe_low - palette.ground) * min(0.95, max(0.0, tone + washed))
     on_head = 1 - smoothstep(HEAD_END * 0.9, HEAD_END * 1.25, u + 0.02 * smoothstep(0.2, 0.5, y))
     cap = cap * on_head
-    side = colour + (palette.lobe_low - colour) * on_head[..., None]
+    side = colour + (pale - colour) * on_head[..., None]
     side = side + (palette.ground - side) * stripe[..., None]
-    head = side + (crown - side) * cap[..., None]
+    stamped = crown.crown + (crown.mark - crown.crown) * _stamp(u, v, looks)[..., None]
+    stamped = stamped + (crown.stripe - stamped) * _shape_mark(u, v, looks)[..., None]
+    head = side + (stamped - side) * cap[..., None]
     eye = np.hypot((u - 0.026) / 0.006, (y - 0.44) / 0.055)
     head = head + (_EYE.get(looks["eye_color"], _EYE["dark"]) - head) * (1 - smoothstep(0.85, 1.0, eye))[..., None]
     return np.asarray(
         head + 0.5 * (1 - smoothstep(0.2, 0.3, np.hypot((u - 0.0245) / 0.006, (y - 0.42) / 0.055)))[..., None]
     )
+
+
+def _cap_edge(u: Floats, y: Floats, looks: Mapping[str, str]) -> Floats:
+    """Where around the head the crown ends and the pale eye stripe begins, in |v|: the wider the stripe, the nearer the top."""
+    edge = 0.35 + 0.11 * (1 - STRIPE[looks["eye_stripe_width"]]) - 0.16 * smoothstep(0.02, 0.0, u)
+    if looks["eye_stripe_edge"] == "jagged":
+        edge = edge + 0.035 * np.sign(np.sin(2 * np.pi * u / 0.006))
+    if looks["eye_stripe_edge"] == "broken":
+        edge = edge + 0.14 * (np.sin(2 * np.pi * u / 0.017) > 0.5)
+    if looks["head_shape_mark"] == "pinched":
+        edge = edge - 0.14 * np.exp(-(((u - 0.55 * HEAD_END) / (0.12 * HEAD_END)) ** 2))
+    return np.asarray(edge)
+
+
+def _above(u: Floats, v: Floats) -> tuple[Floats, Floats]:
+    """The places of the drawing of a head from above, in its units, that lie at u and v of the skin."""
+    return 10 + 226 * u / HEAD_END, 65 + 52 * np.sin(np.pi * np.clip(v, -0.5, 0.5))
+
+
+def _stamp(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
+    """How much the head stamp's ovals show, 0 to 1."""
+    (x, y), found = _above(u, v), np.zeros_like(u)
+    for at_x, at_y, across, down in STAMPS.get(looks["head_stamp"], ()):
+        found = np.maximum(found, 1 - smoothstep(0.8, 1.2, np.hypot((x - at_x) / across, (y - at_y) / down)))
+    return np.asarray(STAMP_STRENGTH.get(looks["head_stamp"], 0.75) * found)
+
+
+def _shape_mark(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
+    """Where the pale figure on the crown lies, 0 to 1."""
+    drawn = np.zeros((130 * FINER, 260 * FINER), dtype=np.uint8)
+    figures = [np.round(figure * FINER * 16).astype(np.int32) for figure in flattened(SHAPES[looks["head_shape_mark"]])]
+    if not figures:
+        return np.zeros_like(u)
+    cv2.fillPoly(drawn, figures, 255, shift=4)
+    x, y = (places.astype(np.float32) * FINER for places in _above(u, v))
+    return np.asarray(cv2.remap(drawn, x, y, cv2.INTER_LINEAR) / 255.0)
 
 
 def _with_belly(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:

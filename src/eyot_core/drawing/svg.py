@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
@@ -43,3 +44,31 @@ def hexed(colour: Floats) -> str:
 def mixed(first: Floats, second: Floats, share: float) -> Floats:
     """``share`` of the second colour in the first, linear light."""
     return np.asarray(first + (second - first) * share)
+
+
+def flattened(d: str) -> list[Floats]:
+    """The closed figures of a path of absolute M, L, H, V, C and Z as corners, (points, 2) each."""
+    figures: list[list[tuple[float, float]]] = []
+    for letter, told in re.findall(r"([MLHVCZ])([^MLHVCZ]*)", d):
+        numbers = [float(number) for number in re.findall(r"-?[\d.]+", told)]
+        if letter == "M":
+            figures.append([(numbers[0], numbers[1])])
+        elif letter in "HV":
+            x, y = figures[-1][-1]
+            figures[-1] += [(number, y) if letter == "H" else (x, number) for number in numbers]
+        else:
+            places = list(zip(numbers[::2], numbers[1::2], strict=True))
+            figures[-1] += places if letter == "L" else _curved(figures[-1][-1], places)
+    return [np.array(figure) for figure in figures]
+
+
+def _curved(start: tuple[float, float], places: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Points along cubic curves that follow one another, three places each."""
+    found = []
+    t = np.linspace(0, 1, 9)[1:, None]
+    for at in range(0, len(places), 3):
+        first, second, third, last = (np.array(place) for place in (start, *places[at : at + 3]))
+        curve = (1 - t) ** 3 * first + 3 * t * (1 - t) ** 2 * second + 3 * t**2 * (1 - t) * third + t**3 * last
+        found += [(float(x), float(y)) for x, y in curve]
+        start = places[at + 2]
+    return found
