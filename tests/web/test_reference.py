@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from unittest import TestCase as PlainCase
 
 from eyot_core.catalogue import builtin_catalogue
+from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup, key_of
 
 from eyot.bench.judgement import prepared
@@ -25,7 +26,7 @@ class Reading(PlainCase):
     names = Lookup(builtin_catalogue())
 
     def read(self, text: str) -> str:
-        return key_of(self.names.read(text).genes)
+        return key_of(understood(self.names, text).genes)
 
     def test_genes_as_breeders_write_them(self) -> None:
         for text, key in (
@@ -48,12 +49,12 @@ class Reading(PlainCase):
         self.assertEqual(self.read("enchi pastel"), "enchi.pastel")
 
     def test_spelling_that_is_nearly_right_is_taken_and_told(self) -> None:
-        read = self.names.read("bumbelbee pintripe")
+        read = understood(self.names, "bumbelbee pintripe")
         self.assertEqual(key_of(read.genes), "pastel.spider.pinstripe")
         self.assertEqual([word for word, _ in read.guessed], ["bumbelbee", "pintripe"])
 
     def test_what_is_not_known_is_named_and_the_rest_stands(self) -> None:
-        read = self.names.read("mojave wibblefish")
+        read = understood(self.names, "mojave wibblefish")
         self.assertEqual((key_of(read.genes), read.unknown[0][0]), ("mojave", "wibblefish"))
 
     def test_finding_knows_synonyms_and_trade_names(self) -> None:

@@ -9,6 +9,7 @@ from typing import Any
 from eyot_core.catalogue import Catalogue, builtin_catalogue
 from eyot_core.catalogue.overlay import FORMAT, Overlaid, overlaid
 from eyot_core.reading import Node
+from eyot_core.wording.lookup import Lookup
 
 from eyot.collection.models import Collection, Opinion
 
@@ -40,3 +41,9 @@ def catalogue_of(collection: Collection) -> Catalogue:
 @lru_cache(maxsize=32)
 def _overlaid(layer: str) -> Overlaid:
     return overlaid(builtin_catalogue(), Node(json.loads(layer)))
+
+
+@lru_cache(maxsize=32)
+def lookup(catalogue: Catalogue) -> Lookup:
+    """The names of a catalogue, made ready once."""
+    return Lookup(catalogue)

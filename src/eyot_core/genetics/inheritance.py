@@ -104,7 +104,7 @@ def _parent_states(parent: Parent, loci: tuple[str, ...]) -> Distribution:
     return {state: chance for state, chance in found.items() if chance > 0}
 
 
-def _gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: bool, sex: int) -> dict[Any, float]:
+def gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: bool, sex: int) -> dict[Any, float]:
     """Chances of what one parent passes on at a group: alleles by locus."""
     found: dict[Any, float] = {}
 
@@ -133,7 +133,7 @@ def _children_of(
 ) -> dict[tuple[Genotype, ...], float]:
     """Chances of the children's genotypes at a group, times the chance that each survives its genes there."""
     found: dict[tuple[Genotype, ...], float] = {}
-    eggs, sperm = _gametes(catalogue, loci, dam, False, sex), _gametes(catalogue, loci, sire, True, sex)
+    eggs, sperm = gametes(catalogue, loci, dam, False, sex), gametes(catalogue, loci, sire, True, sex)
     for (egg, chance_egg), (cell, chance_cell) in product(eggs.items(), sperm.items()):
         child = tuple(tuple(sorted(allele for allele in pair if allele)) for pair in zip(egg, cell, strict=True))
         chance = chance_egg * chance_cell

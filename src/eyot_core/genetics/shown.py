@@ -43,6 +43,14 @@ class ShownClasses:
             found = np.moveaxis(np.tensordot(summing, found, axes=(1, axis)), 0, axis)
         return np.asarray(found)
 
+    def chosen_at(self, index: int) -> list[Floats]:
+        """For each group which child states, 1 or 0, fall into the class at a flat index of a merged array."""
+        places = np.unravel_index(index, tuple(map(len, self.classes)))
+        return [
+            np.array([1.0 if state == classes[int(place)] else 0.0 for state in shown])
+            for shown, classes, place in zip(self._by_group, self.classes, places, strict=True)
+        ]
+
     def genotype_at(self, index: int) -> dict[str, list[str]]:
         """What shows in the class at a flat index of a merged array: alleles by locus."""
         places = np.unravel_index(index, tuple(map(len, self.classes)))

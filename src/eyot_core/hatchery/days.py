@@ -1,6 +1,7 @@
 """Expected days of a clutch, counted from the laying.
 
-Source: common practice at 31 to 32 °C (hatching after 53 to 62 days; first shed 7 to 14 days after leaving the egg).
+Source: common practice at 31 to 32 °C (hatching after 53 to 62 days; first shed 7 to 14 days after leaving the egg;
+laying about a month after the pre-lay shed).
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from datetime import date, timedelta
 DUE_FROM_DAY, DUE_TO_DAY = 53, 62
 OUT_AFTER_CUT_DAYS = 2
 BLUE_AFTER_DAYS, SHED_AFTER_DAYS = 5, 11
+LAYING_AFTER_PRELAY_DAYS = 30
 
 
 @dataclass(frozen=True)

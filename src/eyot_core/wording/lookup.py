@@ -13,11 +13,12 @@ from eyot_core.catalogue.model import Catalogue
 from eyot_core.wording.names import Naming
 
 LONGEST = 5
-NEARLY = 84
+NEARLY = 83
 WORTH_SHOWING = 62
 TWICE = {"2", "x2", "*2", "(2)", "×2"}
-FILLING = {"and", "with", "for", "the", "a", "+", ",", "&", "combo", "ball", "python", "normal", "wild", "type"}
-WORD = re.compile(r"\(2\)|[*×]2|[^\s,+&]+")
+TOKEN = re.compile(
+    r"\(2\)|[*×]2\b|x2\b|\d+(?:[.,]\d+)?\s*%|100\s?percent|\d+/\d+|[01][.][01]|♂|♀|[():?;,]|[^\s,+&/()?:;%]+"
+)
 Carried = tuple[str, int]
 
 
@@ -29,19 +30,6 @@ class Entry:
     id: str
     name: str
     remark: str = ""
-
-
-@dataclass(frozen=True)
-class Read:
-    """What a line of genes was understood as.
-
-    ``genes``: (gene, copies) in the order typed. ``guessed``: (word, what it was taken for) where the spelling was not
-    exact. ``unknown``: (word, names that come near).
-    """
-
-    genes: tuple[Carried, ...]
-    guessed: tuple[tuple[str, str], ...] = ()
-    unknown: tuple[tuple[str, tuple[str, ...]], ...] = ()
 
 
 def key_of(genes: Sequence[Carried]) -> str:
@@ -58,6 +46,15 @@ def plain(text: str) -> str:
     return " ".join(re.sub(r"[-_’']", " ", text.lower()).split())
 
 
+def words_of(text: str) -> list[str]:
+    """The words of a line in plain form; figures, brackets, commas and marks stand by themselves.
+
+    >>> words_of("66 % het Clown, yb?")
+    ['66 %', 'het', 'clown', ',', 'yb', '?']
+    """
+    return TOKEN.findall(plain(text))
+
+
 class Lookup:
     """All names of one catalogue."""
 
@@ -70,55 +67,38 @@ class Lookup:
         """Every phrase that stands for genes, in plain form."""
         found: dict[str, tuple[Carried, ...]] = {}
         for entry in self.catalogue.document.get("names", []):
-            found.setdefault(plain(entry["name"]), tuple(entry["genes"].items()))
+            found.setdefault(_phrase(entry["name"]), tuple(entry["genes"].items()))
         for entry in self.catalogue.document["genes"]:
             found |= self._phrases_of(
                 entry["id"], [entry.get("name", entry["id"]), entry["id"], *entry.get("synonyms", [])]
             )
             if "two_copies" in entry:
-                found[plain(entry["two_copies"])] = ((entry["id"], 2),)
+                found[_phrase(entry["two_copies"])] = ((entry["id"], 2),)
         return found
 
     def _phrases_of(self, gene: str, names: Sequence[str]) -> dict[str, tuple[Carried, ...]]:
         recessive = self.catalogue.genes[gene].is_recessive
         found: dict[str, tuple[Carried, ...]] = {}
-        for name in map(plain, names):
+        for name in map(_phrase, names):
             found[name] = ((gene, 2 if recessive else 1),)
             found[f"super {name}"] = found[f"visual {name}"] = found[f"double {name}"] = ((gene, 2),)
             found[f"het {name}"] = ((gene, 1),)
         return found
 
-    def read(self, text: str) -> Read:
-        """Genes as breeders write them: names, synonyms and trade names in any order; recessives mean two copies unless "het"."""
-        words = WORD.findall(plain(text))
-        genes: dict[str, int] = {}
-        guessed: list[tuple[str, str]] = []
-        unknown: list[tuple[str, tuple[str, ...]]] = []
-        at, last = 0, ""
-        while at < len(words):
-            if words[at] in TWICE and last:
-                genes[last], at = 2, at + 1
-                continue
-            length, found, told = self._longest(words[at:])
-            if found:
-                genes |= {gene: max(copies, genes.get(gene, 0)) for gene, copies in found}
-                last = found[-1][0]
-                guessed += [(" ".join(words[at : at + length]), told)] if told else []
-            elif words[at] not in FILLING:
-                unknown.append((words[at], tuple(hit.name for hit in self.find(words[at], 3))))
-            at += max(1, length)
-        return Read(tuple(genes.items()), tuple(guessed), tuple(unknown))
-
-    def _longest(self, words: Sequence[str]) -> tuple[int, tuple[Carried, ...], str]:
-        """The longest phrase at the beginning, exact before nearly right; with its length and what a guess was taken for."""
-        spans = range(min(LONGEST, len(words)), 0, -1)
-        for length in spans:
+    def longest_exact(self, words: Sequence[str]) -> tuple[int, tuple[Carried, ...]]:
+        """The longest phrase at the beginning that is written exactly, with its length in words; (0, ()) if none is."""
+        for length in range(min(LONGEST, len(words)), 0, -1):
             exact = self.phrases.get(" ".join(words[:length]))
             if exact:
-                return length, exact, ""
-        for length in spans:
+                return length, exact
+        return 0, ()
+
+    def nearest(self, words: Sequence[str]) -> tuple[int, tuple[Carried, ...], str]:
+        """The longest phrase at the beginning that is nearly written, with its length and what it was taken for."""
+        together = words.index(",") if "," in words else len(words)
+        for length in range(min(LONGEST, together), 0, -1):
             phrase = " ".join(words[:length])
-            if len(phrase) > 3 and words[0] not in FILLING:
+            if len(phrase) > 3:
                 near = process.extractOne(phrase, self.phrases.keys(), scorer=fuzz.ratio, score_cutoff=NEARLY)
                 if near:
                     return length, self.phrases[near[0]], near[0]
@@ -148,3 +128,7 @@ class Lookup:
         hits = process.extract(wanted, names, scorer=fuzz.WRatio, score_cutoff=WORTH_SHOWING, limit=4 * limit)
         ranked = sorted(hits, key=lambda hit: (-hit[1], not hit[0].startswith(wanted), len(hit[0])))
         return list(dict.fromkeys(self._names[index][1] for _, _, index in ranked))[:limit]
+
+
+def _phrase(name: str) -> str:
+    return " ".join(words_of(name))

@@ -9,16 +9,16 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
+from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of
 
 from eyot.collection.actions import Unfit, hold_opinion, withdraw_opinion
-from eyot.collection.catalogue import catalogue_of, layer_of, opinions_of, overlaid_of
+from eyot.collection.catalogue import catalogue_of, layer_of, lookup, opinions_of, overlaid_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.queries import photo_of
 from eyot.reference.models import Pin
 from eyot.reference.opinions import INHERITANCE_CHOICES, STRENGTH_CHOICES, look_choices, opinion_from, told, typed_rows
 from eyot.reference.own import pin_photo, take_down
-from eyot.reference.views.pages import lookup
 
 
 def pin(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
@@ -33,12 +33,12 @@ def pin(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     if request.method != "POST":
         return render(request, "reference/pin.html", context)
     typed, confirmed = request.POST.get("genes", "")[:200], request.POST.get("confirmed", "")
-    read = lookup(catalogue_of(request.collection)).read(typed)
+    read = understood(lookup(catalogue_of(request.collection)), typed)
     wrong = _wrong(read.unknown, read.genes, typed, confirmed)
     if wrong:
         return render(request, "reference/pin.html", context | {"wrong": wrong, "genes": typed}, status=422)
     note = request.POST.get("note", "")
-    pin_photo(request.collection, request.user, photo, key_of(read.genes), confirmed, note)  # type: ignore[arg-type]
+    pin_photo(request.collection, request.member, photo, key_of(read.genes), confirmed, note)
     return redirect("combination", key_of(read.genes))
 
 
@@ -91,7 +91,7 @@ def hold(request: CollectionRequest) -> HttpResponse:
     """Adds one opinion."""
     try:
         value = opinion_from(catalogue_of(request.collection), request.POST)
-        hold_opinion(request.collection, request.user, value)  # type: ignore[arg-type]
+        hold_opinion(request.collection, request.member, value)
     except Unfit as trouble:
         return opinions(request, f"{trouble} Nothing was changed; what you typed stands below.", request)
     return redirect("opinions")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from urllib.parse import urlencode
 
 from django.http import Http404, HttpResponse
@@ -10,21 +9,16 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from eyot_core.catalogue import STAGES, Catalogue
-from eyot_core.wording.lookup import Lookup, key_of
+from eyot_core.wording.line import understood
+from eyot_core.wording.lookup import key_of
 
-from eyot.collection.catalogue import catalogue_of
+from eyot.collection.catalogue import catalogue_of, lookup
 from eyot.collection.middleware import CollectionRequest
 from eyot.reference.combinations import combination_page, gene_words
 from eyot.reference.comparisons import MOST, comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.own import pins_for_combination, pins_for_gene
 from eyot.reference.subjects import STAGE_WORDS, stage_from, subject_from
-
-
-@lru_cache(maxsize=16)
-def lookup(catalogue: Catalogue) -> Lookup:
-    """The names of a catalogue, made ready once."""
-    return Lookup(catalogue)
 
 
 def index(request: CollectionRequest) -> HttpResponse:
@@ -38,7 +32,7 @@ def index(request: CollectionRequest) -> HttpResponse:
         "here": "reference",
     }
     if asked:
-        read = names.read(asked)
+        read = understood(names, asked)
         context |= {"read": read, "hits": names.find(asked), **_understood(catalogue, read.genes)}
     return render(request, "reference/index.html", context)
 
@@ -56,9 +50,9 @@ def typed(request: CollectionRequest) -> HttpResponse:
     """Genes typed into one line: to their combination, or back to the search with what was not understood."""
     text = request.GET.get("q", "")[:200]
     catalogue = catalogue_of(request.collection)
-    read = lookup(catalogue).read(text)
-    understood = _understood(catalogue, read.genes)
-    if "subject" in understood and not read.unknown and not read.guessed:
+    read = understood(lookup(catalogue), text)
+    found = _understood(catalogue, read.genes)
+    if "subject" in found and not read.unknown and not read.guessed:
         return redirect("combination", key_of(read.genes))
     return redirect(f"{reverse('reference')}?{urlencode({'q': text})}")
 
@@ -112,7 +106,7 @@ def compare(request: CollectionRequest) -> HttpResponse:
     """Two lines of genes typed by the keeper: to their page, or back to the search with what was not understood."""
     catalogue, keys = catalogue_of(request.collection), []
     for text in request.GET.getlist("with")[:MOST]:
-        read = lookup(catalogue).read(text[:200])
+        read = understood(lookup(catalogue), text[:200])
         if read.unknown or "impossible" in _understood(catalogue, read.genes):
             return redirect(f"{reverse('reference')}?{urlencode({'q': text})}")
         keys.append(key_of(read.genes))

@@ -1,0 +1,187 @@
+"""Lines of genes as breeders write them, what each is understood as, and back."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+from eyot_core.catalogue import builtin_catalogue
+from eyot_core.wording.line import Statement, Understood, understood, written
+from eyot_core.wording.lookup import Lookup
+
+NAMES = Lookup(builtin_catalogue())
+
+TABLE = """
+pastel | pastel
+Pastel Enchi | pastel, enchi
+ENCHI pastel | enchi, pastel
+pastel, enchi | pastel, enchi
+pastel + enchi & fire | pastel, enchi, fire
+pastel enchi 66% het clown | pastel, enchi, clown 2/3
+66% het clown pastel enchi | clown 2/3, pastel, enchi
+pastel enchi 66 % het clown | pastel, enchi, clown 2/3
+pastel 66% clown | pastel, clown 2/3 ask
+pastel 50% poss het pied | pastel, piebald 1/2
+pastel poss het pied 50% | pastel, piebald 1/2 ask
+pastel 100% het pied | pastel, piebald 1
+pastel 100 percent het pied | pastel, piebald 1
+pastel 33% het pied | pastel, piebald 1/3
+pastel 25% het pied | pastel, piebald 1/4
+pastel 2/3 het pied | pastel, piebald 2/3
+67% het hypo | hypo 2/3
+het clown | clown 1
+het for clown | clown 1
+clown | clown 2
+visual clown | clown 2
+clown het pied | clown 2, piebald 1
+het pied clown | piebald 1, clown 1 ask
+het pied visual clown | piebald 1, clown 2
+dh clown pied | clown 1, piebald 1
+DH pied/hypo | piebald 1, hypo 1
+double het clown pied | clown 1, piebald 1
+th clown pied hypo | clown 1, piebald 1, hypo 1
+66% dh clown pied | clown 2/3, piebald 2/3
+66% double het clown and pied | clown 2/3, piebald 2/3
+ph clown | clown 1/2 ask
+possible het clown | clown 1/2 ask
+poss clown | clown 1/2 ask
+pastel het axanthic line a | pastel, axanthic_a 1
+super pastel | pastel 2
+Super Pastel poss YB | pastel 2, yellow_belly 1/2 ask
+super pastel maybe yellow belly | pastel 2, yellow_belly 1/2 ask
+pastel yb? | pastel, yellow_belly 1/2 ask
+40% yb | yellow_belly 2/5
+pastel x2 | pastel 2
+pastel (2) enchi | pastel 2, enchi
+pastel pastel | pastel 2 ask
+homozygous pastel | pastel 2
+pastel (super) | pastel 2
+pastel poss super | pastel two 1/2
+pastel or super | pastel two 1/2
+pastel (poss super) | pastel two 1/2
+pastel (super?) enchi | pastel two 1/2, enchi
+super pastel? | pastel two 1/2
+poss super enchi | enchi two 1/2
+might be super enchi | enchi two 1/2
+pastel (25% poss super) | pastel two 1/4
+banana (male maker) | banana Y
+Banana (Female Maker) | banana X
+banana mm | banana Y
+coral glow female maker pinstripe | banana X, pinstripe
+coral-glow | banana
+bumblebee | pastel, spider
+killer bee het pied | pastel 2, spider, piebald 1
+lemon blast 66% het hypo | pastel, pinstripe, hypo 2/3
+pewter clown | pastel, cinnamon, clown 2
+firefly yb | pastel, fire, yellow_belly
+ivory | yellow_belly 2
+HRA | het_red_axanthic
+het red axanthic | het_red_axanthic
+red axanthic | het_red_axanthic 2
+cinny mojo | cinnamon, mojave
+cinnamon pastel | cinnamon ask
+cinnamon, pastel | cinnamon, pastel
+het enchi | enchi ask
+proven het clown | clown 1 bred
+het clown (proven) | clown 1 bred
+dna tested het clown | clown 1 tested
+het clown (tested) pastel | clown 1 tested, pastel
+pastel enchi male | pastel, enchi, male
+1.0 pastel enchi | pastel, enchi, male
+0.1 pastel het pied | pastel, piebald 1, female
+banana pastel female | banana, pastel, female
+normal | nothing
+normal het clown | clown 1
+wild type 66% het pied | piebald 2/3
+pastle enchii | pastel, enchi guessed
+pastel wibblefish | pastel unknown
+"""
+
+
+def shape(read: Understood) -> str:
+    """An answer in the table's words."""
+    genes = NAMES.catalogue.genes
+    parts = []
+    for one in read.statements:
+        words = [one.gene]
+        if one.chance != "1":
+            words.append(one.chance)
+        elif one.copies == 2 or genes[one.gene].is_recessive:
+            words.append(str(one.copies))
+        words += ["two", one.two_chance] if one.two_chance else []
+        words += [one.on] if one.on else []
+        words += [one.known] if one.known in ("bred", "tested") else []
+        parts.append(" ".join(words))
+    parts += [read.sex] if read.sex else []
+    told = [
+        word for word, there in (("ask", read.questions), ("guessed", read.guessed), ("unknown", read.unknown)) if there
+    ]
+    return " ".join([", ".join(parts) or "nothing", *told])
+
+
+class Lines(TestCase):
+    def test_eighty_ways_of_writing(self) -> None:
+        rows = [row.split(" | ") for row in TABLE.strip().splitlines()]
+        self.assertGreaterEqual(len(rows), 60)
+        for text, wanted in rows:
+            with self.subTest(text):
+                self.assertEqual(shape(understood(NAMES, text)), wanted)
+
+    def test_a_name_may_stand_before_a_colon(self) -> None:
+        read = understood(NAMES, "Great  Marram: mojave yb")
+        self.assertEqual((read.name, read.genes), ("Great Marram", (("mojave", 1), ("yellow_belly", 1))))
+
+    def test_questions_say_what_was_taken_and_how_to_write_the_other(self) -> None:
+        self.assertEqual(
+            understood(NAMES, "het pied clown").questions,
+            ("Clown was taken as het too; write “visual Clown” if it shows.",),
+        )
+        self.assertIn("Without a figure, 50 % was taken", understood(NAMES, "poss yb").questions[0])
+
+    def test_what_no_animal_can_be_is_said(self) -> None:
+        self.assertEqual(understood(NAMES, "mojave lesser").impossible, ())
+        self.assertIn(
+            "Mojave and Lesser and Butter sit at one locus", understood(NAMES, "mojave lesser butter").impossible[0]
+        )
+        self.assertIn("one locus", understood(NAMES, "super mojave lesser").impossible[0])
+        self.assertIn("A female has no Y", understood(NAMES, "banana (male maker) female").impossible[0])
+
+    def test_a_maker_of_a_gene_that_is_not_sex_linked_is_left_out_and_asked_about(self) -> None:
+        read = understood(NAMES, "pastel (male maker)")
+        self.assertEqual((read.statements[0].on, len(read.questions)), ("", 1))
+
+    def test_every_statement_reads_back_as_itself(self) -> None:
+        every = [
+            Statement("clown", 1, "declared"),
+            Statement("clown", 1, "possible", "2/3"),
+            Statement("clown", 1, "possible", "3/7"),
+            Statement("clown", 1, "tested"),
+            Statement("clown", 2, "seen"),
+            Statement("clown", 2, "possible", "1/2"),
+            Statement("pastel", 1, "possible", "2/5"),
+            Statement("pastel", 2, "bred"),
+            Statement("enchi", 1, "seen", two_chance="1/2"),
+            Statement("enchi", 1, "seen", two_chance="1/4"),
+            Statement("banana", 1, "seen", on="Y"),
+            Statement("banana", 1, "bred", on="X"),
+            *(Statement(gene, copies, "seen") for gene in NAMES.catalogue.genes for copies in (1, 2)),
+        ]
+        for one in every:
+            if NAMES.catalogue.genes[one.gene].is_recessive and one.copies == 1 and one.known == "seen":
+                continue
+            with self.subTest(written(one, NAMES)):
+                self.assertEqual(understood(NAMES, written(one, NAMES)).statements, (one,))
+
+    def test_a_whole_animal_reads_back_as_itself_in_any_order(self) -> None:
+        animal = [
+            Statement("mojave", 1, "seen"),
+            Statement("piebald", 1, "possible", "2/3"),
+            Statement("hypo", 1, "tested"),
+            Statement("clown", 2, "seen"),
+            Statement("banana", 1, "seen", on="Y"),
+        ]
+        words = [written(one, NAMES) for one in animal]
+        for order in (animal, animal[::-1]):
+            line = ", ".join(written(one, NAMES) for one in order)
+            with self.subTest(line):
+                self.assertEqual(set(understood(NAMES, line).statements), set(animal))
+        self.assertEqual(words[1], "66% het Piebald")
