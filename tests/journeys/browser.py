@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import os
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test import override_settings
-from playwright.sync_api import BrowserContext, Page, sync_playwright
+from playwright.sync_api import BrowserContext, Error, Page, sync_playwright
 
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
@@ -72,6 +73,15 @@ class Journey(StaticLiveServerTestCase):
         page.goto(self.live_server_url)
         self.log_in(page, name)
         return page
+
+    def wait_until_sent(self, page: Page) -> None:
+        """Until nothing waits on the device any more."""
+        for _ in range(200):
+            with suppress(Error):  # the page may be drawn anew just now
+                if page.evaluate("() => JSON.parse(localStorage.getItem('eyot-outbox') || '[]').length") == 0:
+                    return
+            page.wait_for_timeout(100)
+        self.fail("something still waits on the device")
 
     def log_in(self, page: Page, name: str = "keeper") -> None:
         """Fills the login that the page shows."""

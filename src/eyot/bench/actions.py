@@ -16,10 +16,7 @@ from eyot_core.wording.chances import percent
 from eyot.bench.judgement import ClutchJudgement
 from eyot.bench.models import Call, CalledGene, Confidence, Look
 from eyot.season.models import Egg, Stage
-
-
-class Refused(Exception):
-    """Something can't be done; the message says what is wrong and what still stands."""
+from eyot.shared.refusal import Refused
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from fractions import Fraction
 from typing import Any
 
+from eyot_core.genetics.pairing import Pairing
 from eyot_core.hatchery.days import expected_days
 from eyot_core.identify.answer import makers_after, parents_after
 from eyot_core.identify.teaching import forecast_given
@@ -229,9 +230,9 @@ class BoxEgg:
 
 
 def box_of(frames: list[Frame]) -> list[BoxEgg]:
-    """Places of the eggs in drawing units."""
+    """Places of the eggs in drawing units; those that lie on others last, so that they are drawn above."""
     found = []
-    for frame in frames:
+    for frame in sorted(frames, key=lambda frame: frame.egg.on_top):
         x, y = round(75 + frame.egg.across * (BOX_WIDTH - 150)), round(62 + frame.egg.down * (BOX_HEIGHT - 150))
         found.append(BoxEgg(frame, x, y, y + 62))
     return found
@@ -295,13 +296,13 @@ def heading(clutch: Clutch, today: date) -> str:
     return f"{names}, day {(today - clutch.laid_on).days}" if clutch.laid_on else f"{names}, not laid yet"
 
 
-def welfare_notes(judgement: ClutchJudgement) -> list[tuple[str, str]]:
+def welfare_notes(pairing: Pairing, naming: Naming) -> list[tuple[str, str]]:
     """Genes of this pairing with known welfare trouble, with what is known; notes on two copies only where they can come."""
-    pairing, found = judgement.model.pairing, []
+    found = []
     for gene in pairing.given_genes:
-        note, entry = judgement.naming.told(gene, "welfare"), pairing.catalogue.genes[gene]
+        note, entry = naming.told(gene, "welfare"), pairing.catalogue.genes[gene]
         group = pairing.groups[pairing.group_of[entry.locus][0]]
         doubles = any(len(genotype) == 2 and gene in genotype for child in group.children for genotype in child)
-        if note and (doubles or judgement.naming.told(gene, "welfare_from") != "2"):
-            found.append((judgement.naming.gene(gene), note))
+        if note and (doubles or naming.told(gene, "welfare_from") != "2"):
+            found.append((naming.gene(gene), note))
     return found

@@ -74,9 +74,9 @@ def counting(looks: Iterable[Look]) -> list[Look]:
 
 
 def as_hatchling(egg: Egg, looks: Sequence[Look]) -> Hatchling:
-    """An egg and the looks that count, in the form of the core."""
+    """An egg and the looks that count, in the form of the core. A sex that is not sure counts as not known."""
     observations = tuple(Observation(look.trait, look.level, look.stage, look.confidence) for look in looks)
-    return Hatchling(str(egg.number), observations, sex_index(egg.sex) if egg.sex else None)
+    return Hatchling(str(egg.number), observations, sex_index(egg.sex) if egg.sex and egg.sex_sure else None)
 
 
 @dataclass(frozen=True)

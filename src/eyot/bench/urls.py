@@ -2,10 +2,13 @@
 
 from django.urls import path
 
-from eyot.bench.views import clutch, hatchling
+from eyot.bench.views import clutch, hatchling, relook
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
+    path("relook/", relook.page, name="relook"),
+    path("relook/count/", relook.count, name="relook-count"),
+    path("clutches/<slug:code>/live/", clutch.live, name="clutch-live"),
     path("clutches/<slug:code>/<int:number>/", hatchling.page, name="bench"),
     path("clutches/<slug:code>/<int:number>/looks/", hatchling.answer, name="look"),
     path("clutches/<slug:code>/<int:number>/more-looks/", hatchling.more_looks, name="more-looks"),

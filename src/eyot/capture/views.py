@@ -56,7 +56,7 @@ def arrivals(request: CollectionRequest, code: str, number: int) -> HttpResponse
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
     context = _context(request, clutch, egg)
-    came = take_in(request.collection, egg, request.user, str(context["stage"]), str(context["kind"]), timezone.now())  # type: ignore[arg-type]
+    came = take_in(request.collection, egg, request.member, str(context["stage"]), str(context["kind"]), timezone.now())
     if any(arrival.photo for arrival in came):
         context |= _context(request, clutch, egg)
     if not came and context["seen"] == request.POST.get("seen"):
@@ -73,7 +73,7 @@ def shoot(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     egg = egg_of(clutch, number)
     stage = request.POST.get("stage") or egg.stage
     try:
-        press(egg, request.user, request.POST.get("pose", ""), stage, timezone.now())  # type: ignore[arg-type]
+        press(egg, request.member, request.POST.get("pose", ""), stage, timezone.now())
     except ValueError as wrong:
         request.session["photo_troubles"] = [f"No photo was taken: {wrong}."]
     return redirect(f"{reverse('capture', args=[clutch.code])}?egg={egg.number}&stage={stage}")

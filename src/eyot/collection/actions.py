@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict, dataclass
+from datetime import datetime
 from typing import Any
 
 from django.contrib.auth import get_user_model
@@ -11,10 +13,15 @@ from django.utils import timezone
 
 from eyot_core.catalogue.overlay import with_opinion
 from eyot_core.errors import InputError
+from eyot_core.hatchery.rounds import rhythm_from
 from eyot_core.reading import Node
 
 from eyot.collection.catalogue import catalogue_of
-from eyot.collection.models import Collection, Membership, Opinion
+from eyot.collection.history import recording
+from eyot.collection.models import Collection, Membership, Opening, Opinion
+from eyot.shared.refusal import Refused
+
+MOST_OPENING_DAYS = 10
 
 
 class Unfit(Exception):
@@ -29,6 +36,33 @@ def found_collection(owner: str, password: str, name: str) -> tuple[Collection, 
     collection = Collection.objects.create(name=name)
     Membership.objects.create(user=keeper, collection=collection, role=Membership.Role.OWNER)
     return collection, keeper
+
+
+@dataclass(frozen=True)
+class Schools:
+    """How a collection does it. ``rounds_days``: days between introductions, the last going on; weights in grams."""
+
+    rounds_days: str
+    opening: str
+    opening_days: int
+    dam_least_g: int
+    sire_least_g: int
+
+
+def change_schools(collection: Collection, member: AbstractBaseUser, schools: Schools, at: datetime) -> None:
+    """Sets how the collection does it. Any member may. :class:`~eyot.shared.refusal.Refused` for what is no school or threshold."""
+    try:
+        rhythm_from(schools.rounds_days)
+    except ValueError as error:
+        raise Refused(f"Rounds: {error}. Nothing was changed.") from None
+    if schools.opening not in Opening.values:
+        raise Refused("Opening eggs: choose one of the schools. Nothing was changed.")
+    if schools.opening_days > MOST_OPENING_DAYS:
+        raise Refused(
+            f"Eggs cut more than {MOST_OPENING_DAYS} days before the due date are not ready. Nothing was changed."
+        )
+    with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
+        record.change(collection, **asdict(schools))
 
 
 def hold_opinion(collection: Collection, member: AbstractBaseUser, value: dict[str, Any]) -> Opinion:

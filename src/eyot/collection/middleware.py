@@ -4,6 +4,7 @@ from collections.abc import Callable
 from urllib.parse import urlencode
 
 from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
@@ -12,9 +13,10 @@ from eyot.collection.models import Collection
 
 
 class CollectionRequest(HttpRequest):
-    """A request of a member: ``collection`` is where he stands."""
+    """A request of a member: ``collection`` is where he stands, ``member`` who he is."""
 
     collection: Collection
+    member: AbstractBaseUser
 
 
 class MembersOnly:
@@ -33,6 +35,7 @@ class MembersOnly:
         if collection is None and request.path != reverse("logout"):
             return render(request, "collection/no_collection.html", status=403)
         request.collection = collection  # type: ignore[attr-defined]
+        request.member = request.user  # type: ignore[attr-defined]
         return self.get_response(request)
 
 

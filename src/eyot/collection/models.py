@@ -9,6 +9,8 @@ from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import models
 
+from eyot_core.wording.line import Statement
+
 
 def valid_chance(text: str) -> None:
     """A chance is a fraction such as 2/3, above 0 and at most 1."""
@@ -20,10 +22,29 @@ def valid_chance(text: str) -> None:
         raise ValidationError(f"A chance is above 0 and at most 1, not {text}.")
 
 
+class Opening(models.TextChoices):
+    """Schools of opening eggs."""
+
+    NEVER = "never", "never cut"
+    AFTER_PIP = "after_pip", "cut once the first has pipped"
+    BEFORE_DUE = "before_due", "cut all some days before the due date"
+
+
 class Collection(models.Model):
     """One keeper's animals. Every row of the application belongs to one."""
 
     name = models.CharField(max_length=80)
+    dam_least_g = models.PositiveIntegerField(
+        default=1500, help_text="below this a dam is not to be paired without a warning"
+    )
+    sire_least_g = models.PositiveIntegerField(
+        default=450, help_text="below this a sire is not to be paired without a warning"
+    )
+    rounds_days = models.CharField(
+        max_length=60, default="12", help_text="days between introductions; the last one goes on, as in 7 7 7 30"
+    )
+    opening = models.CharField(max_length=10, choices=Opening, default=Opening.AFTER_PIP)
+    opening_days = models.PositiveSmallIntegerField(default=3, help_text="days before the due date, where all are cut")
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="collections")
     made_on = models.DateTimeField(auto_now_add=True)
 
@@ -83,6 +104,9 @@ class Animal(models.Model):
     code = models.CharField(max_length=30, blank=True)
     sex = models.CharField(max_length=6, choices=Sex, blank=True)
     hatched_on = models.DateField(null=True, blank=True)
+    dam = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="young_as_dam")
+    sire = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="young_as_sire")
+    archived_on = models.DateField(null=True, blank=True, help_text="sold, dead or away; stays in the record")
     note = models.TextField(blank=True)
 
     class Meta:
@@ -112,6 +136,12 @@ class CarriedGene(models.Model):
     chance = models.CharField(
         max_length=12, default="1", validators=[valid_chance], help_text="that the copies are there"
     )
+    two_chance = models.CharField(
+        max_length=12,
+        blank=True,
+        validators=[valid_chance],
+        help_text="where it has one copy: the chance of a second; empty where that is not in doubt",
+    )
     on_chromosome = models.CharField(
         max_length=1, blank=True, choices=[("X", "X: female maker"), ("Y", "Y: male maker")]
     )
@@ -126,11 +156,54 @@ class CarriedGene(models.Model):
     def __str__(self) -> str:
         return f"{self.gene} ×{self.copies} ({self.known})"
 
+    STATED = ("copies", "known", "chance", "two_chance", "on_chromosome")
+
+    @classmethod
+    def stating(cls, animal: Animal, one: Statement) -> CarriedGene:
+        """A statement of a line as a row, not saved."""
+        return cls(
+            animal=animal,
+            gene=one.gene,
+            copies=one.copies,
+            known=one.known,
+            chance=one.chance,
+            two_chance=one.two_chance,
+            on_chromosome=one.on,
+        )
+
+    def as_statement(self) -> Statement:
+        """The statement as a line of genes has it."""
+        return Statement(self.gene, self.copies, self.known, self.chance, self.two_chance, self.on_chromosome)
+
     def as_entry(self) -> dict[str, Any]:
         """The statement in the form of the core's JSON contract."""
         entry: dict[str, Any] = {"gene": self.gene, "copies": self.copies}
+        if self.two_chance:
+            entry["copies"] = {"1": str(1 - Fraction(self.two_chance)), "2": self.two_chance}
         if self.chance != "1":
             entry["chance"] = self.chance
         if self.on_chromosome:
             entry["on"] = self.on_chromosome
         return entry
+
+
+class Change(models.Model):
+    """One change of the record: who, when, what in words, and the rows before and after, so that it can be taken back."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="changes")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    what = models.CharField(max_length=200)
+    subject = models.CharField(max_length=40, help_text="what it is about: animal:12 or clutch:7")
+    rows = models.JSONField()
+    key = models.UUIDField(null=True, blank=True, unique=True, help_text="given by the device: sent twice, counts once")
+    takes_back = models.OneToOneField(
+        "self", on_delete=models.CASCADE, null=True, blank=True, related_name="taken_back"
+    )
+
+    class Meta:
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["collection", "subject", "-id"], name="change_by_subject")]
+
+    def __str__(self) -> str:
+        return self.what

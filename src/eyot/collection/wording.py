@@ -14,4 +14,5 @@ def gene_statement(gene: CarriedGene, naming: Naming) -> str:
     """One gene of an animal in words, with how it is known; a keeper's own gene that the catalogue lacks by its own name."""
     name = naming.copies(gene.gene, gene.copies) if gene.gene in naming.catalogue.genes else gene.gene
     chance = CHANCES.get(gene.chance, f"{gene.chance} ")
+    chance += "one copy or two: " if gene.two_chance else ""
     return f"{chance}{name} ({gene.get_known_display().lower()}{MAKERS.get(gene.on_chromosome, '')})"

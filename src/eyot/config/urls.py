@@ -4,7 +4,9 @@ from django.urls import include, path
 
 urlpatterns = [
     path("", include("eyot.shared.urls")),
-    path("", include("eyot.collection.urls")),
+    path("", include("eyot.animals.urls")),
+    path("", include("eyot.pairing.urls")),
+    path("", include("eyot.cutting.urls")),
     path("", include("eyot.season.urls")),
     path("", include("eyot.photos.urls")),
     path("", include("eyot.lineup.urls")),

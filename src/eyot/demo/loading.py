@@ -31,11 +31,14 @@ from eyot.demo.scenario import (
     ANSWERED,
     CALLED,
     CLUTCHES,
+    HELD_BACK,
+    LIGHT,
     NAME,
     OPINIONS,
     OTHER_GENES,
     OTHER_NAMES,
     PARENTS,
+    PEDIGREE,
     PLACES,
     DemoAnimal,
     DemoCall,
@@ -45,10 +48,12 @@ from eyot.demo.scenario import (
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.models import Photo
 from eyot.reference.own import pin_photo
-from eyot.season.models import Clutch, ClutchSire, Egg, Mating
+from eyot.season.clutch_actions import fetch_log
+from eyot.season.models import Clutch, ClutchSire, Egg, EggEvent, Incubator, Round, Sexing, Weighing
 from eyot.season.queries import clutch_of, egg_of
 
 SEED = 20260
+LOGGED_DAYS = 59
 PROVEN_BY_TEST = ("V-09",)
 Told = Callable[[str], None]
 Pictures = dict[tuple[str, int, str, str], Taken]
@@ -70,6 +75,7 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
         for value in OPINIONS:
             hold_opinion(collection, keeper, dict(value))
         animals = {entry.name: _animal(collection, entry, day) for entry in (*PARENTS, *_others())}
+        _pedigree(animals)
         eggs = [pair for demo in CLUTCHES for pair in _clutch(collection, demo, animals, day)]
         for demo, entry, egg in eggs:
             _answer(demo, entry, egg, keeper)
@@ -77,7 +83,37 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
         for code, calls in CALLED.items():
             _call(clutch_of(collection, code), calls, keeper)
         _pin_proven(collection, keeper, eggs)
+        _keep_back(collection, eggs)
+        for incubator in collection.incubators.all():
+            fetch_log(incubator, timezone.now(), timezone.now() - timedelta(days=LOGGED_DAYS))
     return collection
+
+
+def _pedigree(animals: dict[str, Animal]) -> None:
+    for name, (dam, sire) in PEDIGREE.items():
+        Animal.objects.filter(pk=animals[name].pk).update(dam=animals[dam], sire=animals[sire])
+
+
+def _keep_back(collection: Collection, eggs: list[tuple[DemoClutch, DemoEgg, Egg]]) -> None:
+    """Hatchlings that stayed, as animals with their parents and proven genes."""
+    for demo, entry, egg in eggs:
+        name = HELD_BACK.get((demo.code, egg.number))
+        if name:
+            clutch = clutch_of(collection, demo.code)
+            animal = Animal.objects.create(
+                collection=collection,
+                name=name,
+                code=egg.code,
+                sex=egg.sex,
+                hatched_on=egg.out_on,
+                dam=clutch.dam,
+                sire=clutch.clutch_sires.all()[0].sire,
+                note="Held back.",
+            )
+            for gene in dict.fromkeys(entry.truth.split()):
+                copies = entry.truth.split().count(gene)
+                CarriedGene.objects.create(animal=animal, gene=gene, copies=copies, known=CarriedGene.Known.TESTED)
+            Egg.objects.filter(pk=egg.pk).update(kept_as=animal)
 
 
 def _pin_proven(collection: Collection, keeper: AbstractBaseUser, eggs: list[tuple[DemoClutch, DemoEgg, Egg]]) -> None:
@@ -112,13 +148,16 @@ def _others() -> list[DemoAnimal]:
 
 
 def _animal(collection: Collection, entry: DemoAnimal, today: date) -> Animal:
+    born = today - timedelta(days=365 * entry.age + 40)
     animal = Animal.objects.create(
         collection=collection,
         name=entry.name,
+        code=f"WB-{born:%y}-{collection.animals.count() + 1:02}",
         sex=entry.sex,
-        hatched_on=today - timedelta(days=365 * entry.age + 40),
+        hatched_on=born,
         note=entry.note,
     )
+    _weigh(animal, entry, today)
     for gene in entry.genes:
         CarriedGene.objects.create(
             animal=animal,
@@ -129,6 +168,16 @@ def _animal(collection: Collection, entry: DemoAnimal, today: date) -> Animal:
             on_chromosome=gene.on,
         )
     return animal
+
+
+def _weigh(animal: Animal, entry: DemoAnimal, today: date) -> None:
+    """A weight a quarter over the last two years, towards the weight of today."""
+    grown = 1.0 if entry.age >= 4 else 0.45 + 0.14 * entry.age
+    heavy = (1950 if entry.sex == "female" else 780) * grown + 17 * (sum(map(ord, entry.name)) % 19)
+    now = LIGHT.get(entry.name, heavy)
+    for quarter in range(min(8, 4 * entry.age), -1, -1):
+        grams = now * (1 - 0.035 * quarter) + (23 * quarter) % 40 - 20 * (quarter > 0)
+        Weighing.objects.create(animal=animal, grams=round(grams), on=today - timedelta(days=12 + 91 * quarter))
 
 
 def _clutch(
@@ -146,20 +195,32 @@ def _clutch(
         out_on=ago(demo.out),
         shed_on=ago(demo.shed),
         closed_on=ago(demo.closed),
+        paired_on=ago(max(demo.locks) if demo.locks else (demo.laid or 0) + 90),
+        ovulated_on=ago(None if demo.laid is None else demo.laid + 45),
+        prelay_shed_on=ago(None if demo.laid is None else demo.laid + 28),
         place=demo.place,
+        substrate=demo.substrate,
+        incubator=_incubator(collection) if demo.substrate and not demo.out else None,
         note=demo.note,
     )
     for sire in demo.sires:
         ClutchSire.objects.create(clutch=clutch, sire=animals[sire])
     for days in demo.locks:
-        Mating.objects.create(clutch=clutch, sire=animals[demo.sires[0]], on=today - timedelta(days=days))
+        met = today - timedelta(days=days)
+        apart = met + timedelta(days=2)
+        Round.objects.create(
+            clutch=clutch, sire=animals[demo.sires[0]], introduced_on=met, locked_on=met, separated_on=apart
+        )
     return [(demo, entry, _egg(clutch, number, entry)) for number, entry in enumerate(demo.eggs, 1)]
+
+
+def _incubator(collection: Collection) -> Incubator:
+    return Incubator.objects.get_or_create(collection=collection, name="Cupboard")[0]
 
 
 def _egg(clutch: Clutch, number: int, entry: DemoEgg) -> Egg:
     across, down = PLACES[number - 1]
-    weight = 58 + (number * 7) % 11 if entry.state == "out" else None
-    return Egg.objects.create(
+    egg = Egg.objects.create(
         clutch=clutch,
         number=number,
         state=entry.state,
@@ -168,8 +229,39 @@ def _egg(clutch: Clutch, number: int, entry: DemoEgg) -> Egg:
         across=across,
         down=down,
         note=entry.note,
-        weight_g=weight,
+        first_guess=entry.guess,
+        sexed_by=Sexing.POPPED if entry.sex else "",
+        out_on=clutch.out_on if entry.state == "out" else None,
+        shed_on=clutch.shed_on if entry.state == "out" else None,
     )
+    _happened(egg)
+    return egg
+
+
+def _happened(egg: Egg) -> None:
+    """Days and weights of an egg, as the clutch's days have them."""
+    clutch = egg.clutch
+    day = (
+        clutch.out_on
+        if egg.state == Egg.State.OUT
+        else clutch.cut_on
+        if egg.state == Egg.State.OPEN
+        else clutch.laid_on
+    )
+    if day:
+        EggEvent.objects.create(egg=egg, kind=EggEvent.Kind.STATE, value=egg.state, on=day)
+    if egg.out_on and clutch.out_on:
+        lightest = 54 + (egg.number * 7) % 11
+        Weighing.objects.create(egg=egg, grams=lightest, on=clutch.out_on, source=Weighing.Source.SCALE)
+        if clutch.shed_on:
+            Weighing.objects.create(egg=egg, grams=lightest - 3, on=clutch.shed_on, source=Weighing.Source.SCALE)
+            meal = clutch.shed_on + timedelta(days=4)
+            Egg.objects.filter(pk=egg.pk).update(first_meal_on=meal)
+            EggEvent.objects.create(egg=egg, kind=EggEvent.Kind.MEAL, value="rat pup", on=meal)
+            for week in range(1, min(12, (timezone.localdate() - clutch.shed_on).days // 7) + 1):
+                on = clutch.shed_on + timedelta(days=7 * week)
+                grams = round(lightest - 3 + week * (6.5 + egg.number % 3), 1)
+                Weighing.objects.create(egg=egg, grams=grams, on=on, source=Weighing.Source.SCALE)
 
 
 def genotype_of(truth: str) -> dict[str, list[str]]:

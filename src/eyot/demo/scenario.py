@@ -40,6 +40,7 @@ class DemoEgg:
     sex: str = ""
     sire: int = 0
     note: str = ""
+    guess: str = ""
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,7 @@ class DemoClutch:
     shed: int | None = None
     closed: int | None = None
     place: str = ""
+    substrate: str = ""
     note: str = ""
     eggs: tuple[DemoEgg, ...] = ()
     locks: tuple[int, ...] = field(default=())
@@ -78,7 +80,17 @@ PARENTS = (
     DemoAnimal("Dabble", "male", 4, (_g("woma"), _g("orange_dream"))),
     DemoAnimal("Sedge", "female", 6, (_g("orange_dream"), _g("ultramel", D))),
     DemoAnimal("Bittern", "male", 5, (_g("ultramel", copies=2), _g("gravel"))),
+    DemoAnimal("Fescue", "female", 9, (_g("mojave"), _g("piebald", B))),
+    DemoAnimal("Drake", "male", 9, (_g("yellow_belly"), _g("piebald", B))),
+    DemoAnimal("Bulrush", "female", 8, (_g("pinstripe"),)),
+    DemoAnimal("Whimbrel", "male", 8, (_g("fire"), _g("banana", on="Y"))),
 )
+PEDIGREE = {"Marram": ("Fescue", "Drake"), "Culm": ("Bulrush", "Whimbrel")}
+"""Dam and sire of animals whose parents are here."""
+HELD_BACK = {("V-09", 1): "Quillet", ("V-09", 3): "Bract"}
+"""Hatchlings that stayed, under the names they were given."""
+LIGHT = {"Coot": 1420.0}
+"""Weights in grams of animals lighter than they should be for what is planned."""
 OTHER_NAMES = [
     "Alder",
     "Brook",
@@ -142,8 +154,8 @@ def _truth(text: str, **more: object) -> DemoEgg:
     return DemoEgg(truth=text, **more)  # type: ignore[arg-type]
 
 
-def _w04(text: str, note: str = "") -> DemoEgg:
-    return _truth(text, state="open", stage="egg", note=note)
+def _w04(text: str, guess: str, note: str = "") -> DemoEgg:
+    return _truth(text, state="open", stage="egg", guess=guess, note=note)
 
 
 def _w02(text: str, sex: str) -> DemoEgg:
@@ -161,14 +173,15 @@ CLUTCHES = (
         ("Fathom",),
         laid=58,
         cut=0,
-        place="box 2, second shelf, vermiculite, 31.5 °C",
+        place="box 2, second shelf",
+        substrate="vermiculite",
         note="Egg 4: yolk still large, window kept small. Look again tomorrow.",
         eggs=(
-            _w04("mojave black_pastel"),
-            _w04("leopard yellow_belly"),
-            _w04("piebald piebald leopard", "the first coil in the window is not all one colour"),
-            _w04("mojave piebald"),
-            _w04("leopard mojave yellow_belly piebald"),
+            _w04("mojave black_pastel", "Mojave Black Pastel?"),
+            _w04("leopard yellow_belly", "Leopard"),
+            _w04("piebald piebald leopard", "Leopard?", "the first coil in the window is not all one colour"),
+            _w04("mojave piebald", "Mojave"),
+            _w04("leopard mojave yellow_belly piebald", "Mojave? Leopard?"),
             DemoEgg("dented"),
             DemoEgg("shut"),
         ),
@@ -217,7 +230,8 @@ CLUTCHES = (
         "Teasel",
         ("Eddy",),
         laid=40,
-        place="box 1, top shelf, perlite, 31.4 °C",
+        place="box 1, top shelf",
+        substrate="perlite",
         note="Two axanthic lines: they do not complement. Normal-looking double hets at best; decide whether to keep any.",
         eggs=(DemoEgg("shut"),) * 6,
     ),

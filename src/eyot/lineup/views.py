@@ -8,7 +8,6 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import conditional_page, require_POST
 
-from eyot.bench.actions import Refused
 from eyot.bench.judgement import plain, trait_words
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
@@ -20,6 +19,7 @@ from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.models import Egg, Stage
 from eyot.season.queries import clutch_of
+from eyot.shared.refusal import Refused
 
 MOST_ADDED = 6
 
@@ -104,7 +104,7 @@ def tick(request: CollectionRequest, code: str) -> HttpResponse:
     eggs = list(clutch.eggs.filter(number__in=numbers))
     trait, level = given.get("trait", ""), given.get("level", "")
     try:
-        note_for_all(eggs, request.user, trait, level, given.get("stage", ""), timezone.now())  # type: ignore[arg-type]
+        note_for_all(eggs, request.member, trait, level, given.get("stage", ""), timezone.now())
     except Refused as reason:
         request.session["photo_troubles"] = [str(reason)]
     else:

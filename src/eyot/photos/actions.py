@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
+from uuid import UUID, uuid4
 
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
@@ -28,17 +29,29 @@ LENDS_WITHIN = timedelta(minutes=20)
 
 
 def add_photo(
-    egg: Egg, user: AbstractBaseUser, file: UploadedFile[Any], stage: str, at: datetime, kind: str = Photo.Kind.BACK
+    egg: Egg,
+    user: AbstractBaseUser,
+    file: UploadedFile[Any],
+    stage: str,
+    at: datetime,
+    kind: str = Photo.Kind.BACK,
+    key: UUID | None = None,
 ) -> Photo | NoPicture:
-    """Takes in one file for a hatchling: stored and recorded, or a reason why not (then nothing is changed)."""
+    """Takes in one file for a hatchling: stored and recorded, or a reason why not (then nothing is changed).
+
+    ``key``: given by the device and the photo's number from then on; a file that comes twice is taken once.
+    """
     name = file.name or "This file"
+    known = Photo.objects.filter(pk=key, egg=egg).first() if key else None
+    if known:
+        return known
     if file.file is None:
         return NoPicture(f"{name} is empty. Choose it again.")
     picture = picture_from(file.file, name, file.size or 0)
     if isinstance(picture, NoPicture):
         return picture
     taken = timezone.make_aware(picture.taken_at) if picture.taken_at else at
-    return keep_picture(egg, user, picture, stage, min(taken, at), kind=kind)
+    return keep_picture(egg, user, picture, stage, min(taken, at), kind=kind, key=key)
 
 
 def keep_picture(
@@ -50,9 +63,11 @@ def keep_picture(
     *,
     kind: str = Photo.Kind.BACK,
     simulated: bool = False,
+    key: UUID | None = None,
 ) -> Photo:
     """Stores a checked picture and its row and orders its sizes; if the row can't be written, the file is taken away."""
     photo = Photo(
+        id=key or uuid4(),
         egg=egg,
         stage=stage,
         kind=kind,

@@ -30,12 +30,18 @@ class Clutch(models.Model):
     code = models.SlugField(max_length=20)
     dam = models.ForeignKey(Animal, on_delete=models.PROTECT, related_name="clutches_laid")
     sires = models.ManyToManyField(Animal, through="ClutchSire", related_name="clutches_sired")
+    paired_on = models.DateField(null=True, blank=True)
+    ovulated_on = models.DateField(null=True, blank=True)
+    prelay_shed_on = models.DateField(null=True, blank=True)
     laid_on = models.DateField(null=True, blank=True)
     cut_on = models.DateField(null=True, blank=True)
     out_on = models.DateField(null=True, blank=True)
     shed_on = models.DateField(null=True, blank=True)
     closed_on = models.DateField(null=True, blank=True)
     place = models.CharField(max_length=80, blank=True)
+    substrate = models.CharField(max_length=40, blank=True)
+    incubator = models.ForeignKey("Incubator", on_delete=models.PROTECT, null=True, blank=True, related_name="clutches")
+    ready_signs = models.JSONField(default=list, blank=True, help_text="which ready signs were seen")
     note = models.TextField(blank=True)
 
     class Meta:
@@ -57,15 +63,56 @@ class ClutchSire(models.Model):
         ordering = ["pk"]
 
 
-class Mating(models.Model):
-    """A lock that was seen."""
+class Round(models.Model):
+    """One introduction of a sire to the dam: brought together, perhaps seen locked, taken apart."""
 
-    clutch = models.ForeignKey(Clutch, on_delete=models.CASCADE, related_name="matings")
+    clutch = models.ForeignKey(Clutch, on_delete=models.CASCADE, related_name="rounds")
     sire = models.ForeignKey(Animal, on_delete=models.PROTECT, related_name="+")
-    on = models.DateField()
+    introduced_on = models.DateField()
+    locked_on = models.DateField(null=True, blank=True)
+    separated_on = models.DateField(null=True, blank=True)
 
     class Meta:
-        ordering = ["on"]
+        ordering = ["introduced_on", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.clutch.code}: {self.sire.name} introduced {self.introduced_on}"
+
+
+class Incubator(models.Model):
+    """A place where eggs are kept warm, with a log of temperatures."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="incubators")
+    name = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["collection", "name"], name="one_incubator_of_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Temperature(models.Model):
+    """One reading of an incubator's logger."""
+
+    incubator = models.ForeignKey(Incubator, on_delete=models.CASCADE, related_name="temperatures")
+    at = models.DateTimeField()
+    celsius = models.FloatField()
+    simulated = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [models.UniqueConstraint(fields=["incubator", "at"], name="one_reading_at_a_time")]
+
+
+class Sexing(models.TextChoices):
+    """How a sex was determined."""
+
+    POPPED = "popped"
+    PROBED = "probed"
+    SHED = "shed test", "shed test"
+    LATER = "later", "seen later"
 
 
 class Egg(models.Model):
@@ -74,11 +121,13 @@ class Egg(models.Model):
     class State(models.TextChoices):
         """How the egg stands."""
 
-        SHUT = "shut"
+        SHUT = "shut", "shut, sound"
         DENTED = "dented", "shut, dented"
+        MOULDY = "mouldy", "shut, mouldy"
         SLUG = "slug"
         DEAD = "dead"
-        OPEN = "open"
+        PIPPED = "pipped"
+        OPEN = "open", "cut open"
         OUT = "out"
 
     clutch = models.ForeignKey(Clutch, on_delete=models.CASCADE, related_name="eggs")
@@ -86,7 +135,16 @@ class Egg(models.Model):
     state = models.CharField(max_length=10, choices=State, default=State.SHUT)
     stage = models.CharField(max_length=10, choices=Stage, default=Stage.EGG)
     sex = models.CharField(max_length=6, choices=Sex, blank=True)
-    weight_g = models.FloatField(null=True, blank=True)
+    sexed_by = models.CharField(max_length=10, choices=Sexing, blank=True)
+    sex_sure = models.BooleanField(default=True)
+    kept_as = models.OneToOneField(Animal, on_delete=models.PROTECT, null=True, blank=True, related_name="hatched_from")
+    out_on = models.DateField(null=True, blank=True)
+    blue_on = models.DateField(null=True, blank=True)
+    shed_on = models.DateField(null=True, blank=True)
+    first_meal_on = models.DateField(null=True, blank=True)
+    mark = models.CharField(max_length=40, blank=True, help_text="what is written on the shell")
+    on_top = models.BooleanField(default=False, help_text="lies on other eggs")
+    first_guess = models.CharField(max_length=200, blank=True, help_text="as spoken at the cut, before any reckoning")
     across = models.FloatField(default=0.5, help_text="place in the box, 0 left to 1 right")
     down = models.FloatField(default=0.5, help_text="place in the box, 0 far to 1 near")
     note = models.TextField(blank=True)
@@ -109,11 +167,61 @@ class Egg(models.Model):
         )
 
     @property
+    def last_weight(self) -> Weighing | None:
+        """The latest weight, if any: one query."""
+        return self.weighings.last()
+
+    @property
     def is_open(self) -> bool:
         """Is there a hatchling to look at?"""
-        return self.state in (self.State.OPEN, self.State.OUT)
+        return self.state in (self.State.PIPPED, self.State.OPEN, self.State.OUT)
 
     @property
     def is_shut(self) -> bool:
         """May there still be one?"""
-        return self.state in (self.State.SHUT, self.State.DENTED)
+        return self.state in (self.State.SHUT, self.State.DENTED, self.State.MOULDY)
+
+
+class EggEvent(models.Model):
+    """Something that happened to an egg or hatchling, with its day: a change of state, a death with what was found, a meal."""
+
+    class Kind(models.TextChoices):
+        """What happened."""
+
+        STATE = "state"
+        MEAL = "meal"
+        NOTE = "note"
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="events")
+    kind = models.CharField(max_length=10, choices=Kind)
+    value = models.CharField(max_length=40, blank=True, help_text="the state, or what was eaten")
+    on = models.DateField()
+    note = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["on", "pk"]
+
+
+class Weighing(models.Model):
+    """A weight of an animal, an egg or a hatchling."""
+
+    class Source(models.TextChoices):
+        """Where the figure comes from."""
+
+        TYPED = "typed"
+        SCALE = "scale", "scale (simulated)"
+
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, null=True, blank=True, related_name="weighings")
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, null=True, blank=True, related_name="weighings")
+    grams = models.FloatField()
+    on = models.DateField()
+    source = models.CharField(max_length=10, choices=Source, default=Source.TYPED)
+
+    class Meta:
+        ordering = ["on", "pk"]
+        constraints = [
+            models.CheckConstraint(condition=models.Q(grams__gt=0), name="a_weight_is_above_nothing"),
+            models.CheckConstraint(
+                condition=models.Q(animal__isnull=True) ^ models.Q(egg__isnull=True), name="a_weight_of_one_thing"
+            ),
+        ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Count, Prefetch, QuerySet
+from django.db.models import Count, Prefetch, Q, QuerySet
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 
@@ -19,9 +19,27 @@ def clutches_of(collection: Collection) -> QuerySet[Clutch]:
     )
 
 
+def clutches_of_season(collection: Collection, year: int | None) -> QuerySet[Clutch]:
+    """The clutches laid or paired in a year; without one, those that are not closed. With rounds: a fixed number of queries."""
+    found = clutches_of(collection).prefetch_related("rounds__sire")
+    if year is None:
+        return found.filter(closed_on=None)
+    return found.filter(Q(laid_on__year=year) | Q(laid_on=None, paired_on__year=year))
+
+
+def seasons_of(collection: Collection) -> list[int]:
+    """The years in which clutches were laid or paired, newest first: one query."""
+    days = collection.clutches.values_list("laid_on", "paired_on")
+    return sorted({first.year for laid, paired in days if (first := laid or paired)}, reverse=True)
+
+
 def clutch_of(collection: Collection, code: str) -> Clutch:
     """One clutch by its code; 404 where this collection has none."""
-    found = clutches_of(collection).prefetch_related("dam__genes", "clutch_sires__sire__genes")
+    found = (
+        clutches_of(collection)
+        .select_related("incubator")
+        .prefetch_related("dam__genes", "clutch_sires__sire__genes", "rounds__sire")
+    )
     return get_object_or_404(found, code=code)
 
 
@@ -37,7 +55,10 @@ def egg_of(clutch: Clutch, number: int) -> Egg:
 def open_calls_by_clutch(collection: Collection) -> dict[int, int]:
     """How many hatchlings are open and not called yet, by clutch, in clutches that are not closed."""
     waiting = Egg.objects.filter(
-        clutch__collection=collection, clutch__closed_on=None, state__in=[Egg.State.OPEN, Egg.State.OUT], calls=None
+        clutch__collection=collection,
+        clutch__closed_on=None,
+        state__in=[Egg.State.PIPPED, Egg.State.OPEN, Egg.State.OUT],
+        calls=None,
     )
     return dict(waiting.values("clutch").annotate(count=Count("pk")).order_by().values_list("clutch", "count"))
 

@@ -50,8 +50,8 @@ class Timeline:
 
 
 def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
-    """The timeline of the clutches that are not closed, as wide as their days."""
-    shown = [clutch for clutch in clutches if clutch.closed_on is None]
+    """The timeline of some clutches, as wide as their days."""
+    shown = list(clutches)
     days = [day for clutch in shown for _, day in _days_of(clutch, today)] + [today]
     first, last = min(days) - timedelta(days=8), max(days) + timedelta(days=14)
     per_day = (WIDTH - LEFT) / (last - first).days
@@ -65,7 +65,9 @@ def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
 
 def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
     if clutch.laid_on is None:
-        return [("lock", mating.on) for mating in clutch.matings.all()] + [("to be laid", today + timedelta(days=21))]
+        return [("lock", met.locked_on) for met in clutch.rounds.all() if met.locked_on] + [
+            ("to be laid", today + timedelta(days=21))
+        ]
     expected = expected_days(clutch.laid_on, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today)
     return [
         ("laid", clutch.laid_on),

@@ -69,9 +69,9 @@ class Lookup:
         for entry in self.catalogue.document.get("names", []):
             found.setdefault(_phrase(entry["name"]), tuple(entry["genes"].items()))
         for entry in self.catalogue.document["genes"]:
-            found |= self._phrases_of(
-                entry["id"], [entry.get("name", entry["id"]), entry["id"], *entry.get("synonyms", [])]
-            )
+            former = [entry["built_in_name"]] if "built_in_name" in entry else []
+            names = [entry.get("name", entry["id"]), entry["id"], *entry.get("synonyms", []), *former]
+            found |= self._phrases_of(entry["id"], names)
             if "two_copies" in entry:
                 found[_phrase(entry["two_copies"])] = ((entry["id"], 2),)
         return found

@@ -14,7 +14,7 @@ from django.views.decorators.http import require_POST
 
 from eyot_core.photo.picture import NoPicture
 
-from eyot.bench.actions import Answer, Refused, make_call, record_look, withdraw_look
+from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.measured import measured_words, offered
 from eyot.bench.models import CalledGene
 from eyot.bench.queries import bench_view, rarely_asked
@@ -25,6 +25,7 @@ from eyot.photos.models import Photo
 from eyot.photos.queries import latest_strips, progress_of
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
+from eyot.shared.refusal import Refused
 
 MOST_PHOTOS = 40
 
@@ -74,7 +75,7 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
 
 
 def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
-    view = bench_view(judged(clutch), egg, stage, request.user.pk or 0)
+    view = bench_view(judged(clutch), egg, stage, request.member.pk)
     strips = latest_strips(clutch, stage)
     measured = next((photo for photo in strips if photo.egg_id == egg.pk), None)
     return {
@@ -98,7 +99,7 @@ def more_looks(request: CollectionRequest, code: str, number: int) -> HttpRespon
     """The looks that tell little of this pairing."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    rows = rarely_asked(judged(clutch), egg, _stage_of(request, egg), request.user.pk or 0)
+    rows = rarely_asked(judged(clutch), egg, _stage_of(request, egg), request.member.pk)
     return render(request, "bench/more.html", {"rows": rows})
 
 
@@ -126,7 +127,7 @@ def _carried_out(
 ) -> HttpResponse:
     """Carries out a change for the reader and shows the bench anew; with the reason, where it was refused."""
     try:
-        change(request.user)  # type: ignore[arg-type]
+        change(request.member)
     except Refused as reason:
         if not egg.is_open:
             return HttpResponse(str(reason), status=422, content_type="text/plain")
@@ -202,7 +203,7 @@ def photos(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     if not files:
         troubles.append("No picture came through. Choose one and add it again; nothing was changed.")
     for file in files[:MOST_PHOTOS]:
-        taken = add_photo(egg, request.user, file, _stage_of(request, egg), timezone.now())  # type: ignore[arg-type]
+        taken = add_photo(egg, request.member, file, _stage_of(request, egg), timezone.now())
         if isinstance(taken, NoPicture):
             troubles.append(taken.message)
     if len(files) > MOST_PHOTOS:

@@ -6,6 +6,9 @@ import { benchKeys } from "./keys.js";
 import { showPhotos } from "./photos.js";
 import { editStrips } from "./strips.js";
 import { lineUp } from "./lineup.js";
+import { cutEggs } from "./cutting.js";
+import { arrangeBox } from "./box.js";
+import { countEggs } from "./plan.js";
 
 switchLighting();
 keepAnswers();
@@ -14,3 +17,6 @@ benchKeys();
 showPhotos();
 editStrips();
 lineUp();
+cutEggs();
+arrangeBox();
+countEggs();

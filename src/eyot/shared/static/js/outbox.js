@@ -1,12 +1,19 @@
-// Answers are kept on the device until the server has them: a lost signal, an expired login or a stopped database loses nothing.
-// Each answer carries a key of its own, so that one sent twice counts once.
+// What is entered is kept on the device until the server has it: a lost signal, an expired login or a stopped database loses nothing.
+// Each entry carries a key of its own, so that one sent twice counts once; entries go off one after another, in their order.
+import { newKey } from "./keys_of_entries.js";
+import { forgetFile, keepFile, keptFile } from "./files.js";
+
 const SHELF = "eyot-outbox";
 const RETRY_MS = 8000;
 const OVERDUE_MS = 6000;
 
 const read = () => JSON.parse(localStorage.getItem(SHELF) || "[]");
 const write = (kept) => localStorage.setItem(SHELF, JSON.stringify(kept));
-const drop = (key) => write(read().filter((entry) => entry.values.key !== key));
+
+function drop(key) {
+  write(read().filter((entry) => entry.values.key !== key));
+  forgetFile(key);
+}
 
 function tell(words) {
   const line = document.getElementById("outbox");
@@ -15,53 +22,81 @@ function tell(words) {
   line.hidden = !words;
 }
 
-const newKey = () => {
-  const bytes = crypto.getRandomValues(new Uint8Array(16));
-  bytes[6] = (bytes[6] & 0x0f) | 0x40;
-  bytes[8] = (bytes[8] & 0x3f) | 0x80;
-  const hex = [...bytes].map((byte) => byte.toString(16).padStart(2, "0")).join("");
-  return hex.replace(/(.{8})(.{4})(.{4})(.{4})(.{12})/, "$1-$2-$3-$4-$5");
-};
-
-// Puts an answer on the shelf under a key of its own; gives back the answer with its key.
-export function shelve(url, values) {
+// Puts an entry on the shelf under a key of its own; gives back its values with the key.
+export function shelve(url, values, file = null) {
   const kept = { key: newKey(), ...values };
-  write([...read().filter((entry) => entry.values.key !== kept.key), { url, values: kept, at: Date.now() }]);
+  write([...read().filter((entry) => entry.values.key !== kept.key), { url, values: kept, at: Date.now(), file: file ? file.name : "" }]);
   return kept;
 }
 
-// Has the server decided on the answer? A refusal is told on the page, and need not be sent again.
+// A picture is shelved once the device has it.
+export async function shelveFile(url, values, file) {
+  const key = newKey();
+  await keepFile(key, file);
+  return shelve(url, { ...values, key }, file);
+}
+
+export const waiting = () => read().length;
+
+// Has the server decided on the entry? A refusal is told on the page, and need not be sent again.
 const taken = (status) => (status >= 200 && status < 300) || status === 422 || status === 404;
+
+async function bodyOf(entry) {
+  if (!entry.file) return new URLSearchParams(entry.values);
+  const form = new FormData();
+  Object.entries(entry.values).forEach(([name, value]) => form.append(name, value));
+  const file = await keptFile(entry.values.key);
+  if (file) form.append("photo", file, entry.file);
+  return form;
+}
 
 async function send(entry) {
   const token = JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
-  const answer = await fetch(entry.url, {
-    method: "POST",
-    headers: { "X-CSRFToken": token, "HX-Request": "true" },
-    body: new URLSearchParams(entry.values),
-  });
+  const answer = await fetch(entry.url, { method: "POST", headers: { "X-CSRFToken": token, "HX-Request": "true" }, body: await bodyOf(entry) });
+  if (answer.status === 422) tell(entry.file || !answer.headers.get("content-type").includes("html") ? await answer.text() : "One answer was refused; the others stand.");
   if (taken(answer.status)) drop(entry.values.key);
-  return answer;
+  return answer.status;
 }
 
-async function sendAll(kept) {
-  if (!kept.length || document.querySelector("form.login")) return;
-  try {
-    for (const entry of kept) {
-      const answer = await send(entry);
-      if (answer.status === 401) return askForLogin();
-      if (answer.status >= 500) return tell(`${read().length} answers are kept on this device; the server does not answer just now.`);
-    }
-    location.reload();
-  } catch {
-    tell(`${read().length} answers are kept on this device until there is a connection.`);
+let sending = null;
+
+// Sends what waits, oldest first; stops at the first that gets no answer. One run at a time. Tells whether all is sent.
+export function sendAll(older = 0) {
+  sending ??= run(older).finally(() => { sending = null; });
+  return sending;
+}
+
+async function run(older) {
+  if (document.querySelector("form.login")) return false;
+  for (let [entry] = read(); entry; [entry] = read()) {
+    if (Date.now() - entry.at < older) return false;
+    const status = await send(entry).catch(() => 0);
+    if (status === 401) return askForLogin();
+    if (!taken(status)) return stillKept(status);
+    document.dispatchEvent(new CustomEvent("eyot:sent"));
   }
+  return true;
+}
+
+function stillKept(status) {
+  const things = `${waiting()} ${waiting() > 1 ? "entries are" : "entry is"} kept on this device`;
+  tell(status ? `${things}; the server does not answer just now.` : `${things} until there is a connection.`);
+  document.dispatchEvent(new CustomEvent("eyot:sent"));
+  return false;
 }
 
 function askForLogin() {
   tell("Your login has run out. Your answer is kept on this device; log in again and it is sent.");
   const here = location.pathname + location.search;
   setTimeout(() => { location.href = `/login/?next=${encodeURIComponent(here)}`; }, 1200);
+  return false;
+}
+
+// Late entries are sent behind the page's back; where the page shows what was entered long ago, it is drawn anew.
+async function catchUp(older) {
+  if (!waiting() || !(await sendAll(older))) return;
+  tell("");
+  if (!document.querySelector("[data-cutting]")) location.reload();
 }
 
 export function keepAnswers() {
@@ -77,9 +112,9 @@ export function keepAnswers() {
       tell("");
     } else if (status === 401) askForLogin();
     else if (key) tell("Kept on this device; the server does not answer just now. It is sent when it is back.");
-    else tell("The server does not answer just now. Nothing was changed; try again in a moment.");
+    else if (event.detail.requestConfig.verb !== "get") tell("The server does not answer just now. Nothing was changed; try again in a moment.");
   });
-  addEventListener("online", () => sendAll(read()));
-  setInterval(() => sendAll(read().filter((entry) => Date.now() - entry.at > OVERDUE_MS)), RETRY_MS);
-  sendAll(read());
+  addEventListener("online", () => catchUp(0));
+  setInterval(() => catchUp(OVERDUE_MS), RETRY_MS);
+  catchUp(0);
 }

@@ -1,0 +1,294 @@
+"""Collections as CSV: out, and in with a preview. A file is taken as a whole or not at all.
+
+Columns: name, id, sex, hatched, genes, dam, sire, note; ``genes`` is a line as breeders write it. Cells that a spreadsheet would run
+as a formula are written with an apostrophe before them, and read without it.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from eyot_core.wording.line import Statement, understood, written
+
+from eyot.animals.actions import Details
+from eyot.animals.reading import names_of
+from eyot.collection.history import recording
+from eyot.collection.models import Animal, CarriedGene, Collection, Sex
+from eyot.season.reading import day_from
+from eyot.shared.refusal import Refused
+
+COLUMNS = ("name", "id", "sex", "hatched", "genes", "dam", "sire", "note")
+OTHER_NAMES = {
+    "code": "id",
+    "animal": "name",
+    "hatch date": "hatched",
+    "born": "hatched",
+    "birth": "hatched",
+    "morph": "genes",
+    "gene": "genes",
+    "mother": "dam",
+    "father": "sire",
+    "notes": "note",
+    "comment": "note",
+}
+SEX_WORDS = {
+    "": "",
+    "f": "female",
+    "female": "female",
+    "0.1": "female",
+    "m": "male",
+    "male": "male",
+    "1.0": "male",
+    "?": "",
+    "unknown": "",
+}
+RUN_BY_SPREADSHEETS = ("=", "+", "-", "@", "\t", "\r")
+MOST_ROWS = 20_000
+MOST_BYTES = 2_000_000
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """What is wrong, and where. ``row`` counts as a spreadsheet does, the heading being row 1."""
+
+    row: int
+    column: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Row:
+    """One animal as the file has it. Parents by name; ``questions``: what was taken one way or the other."""
+
+    number: int
+    details: Details
+    statements: tuple[Statement, ...]
+    dam: str
+    sire: str
+    questions: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Preview:
+    """A file as it was read: its animals, and everything that keeps it from being taken."""
+
+    rows: list[Row]
+    troubles: list[Trouble]
+    encoding: str
+    separator: str
+    left_out: list[str] = field(default_factory=list)
+
+
+def exported(collection: Collection) -> str:
+    """All animals as CSV in UTF-8, archived ones included: two queries."""
+    names, out = names_of(collection), io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(COLUMNS)
+    for animal in collection.animals.select_related("dam", "sire").prefetch_related("genes"):
+        genes = ", ".join(written(gene.as_statement(), names) for gene in animal.genes.all())
+        cells = (
+            animal.name,
+            animal.code,
+            animal.sex,
+            animal.hatched_on.isoformat() if animal.hatched_on else "",
+            genes,
+            animal.dam.name if animal.dam else "",
+            animal.sire.name if animal.sire else "",
+            animal.note,
+        )
+        writer.writerow([_safe(cell) for cell in cells])
+    return out.getvalue()
+
+
+def _safe(cell: str) -> str:
+    return f"'{cell}" if cell.startswith(RUN_BY_SPREADSHEETS) else cell
+
+
+def _unsafe(cell: str) -> str:
+    return cell[1:] if cell.startswith("'") and cell[1:].startswith(RUN_BY_SPREADSHEETS) else cell
+
+
+def previewed(collection: Collection, data: bytes, today: datetime) -> Preview:
+    """Reads a file without changing anything. :class:`Refused` where it is no table of animals at all."""
+    if len(data) > MOST_BYTES:
+        raise Refused(f"The file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read at once.")
+    text, encoding = _decoded(data)
+    separator = _separator(text)
+    rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator))
+    if not rows or not any(cell.strip() for cell in rows[0]):
+        raise Refused("The file is empty: its first row must name the columns, such as name, sex, genes.")
+    heading = [OTHER_NAMES.get(cell.strip().lower(), cell.strip().lower()) for cell in rows[0]]
+    if "name" not in heading:
+        raise Refused(f"The first row names no column “name”; it has {', '.join(filter(None, heading)) or 'nothing'}.")
+    if len(rows) > MOST_ROWS:
+        raise Refused(f"The file has {len(rows):,} rows; at most {MOST_ROWS:,} are read at once.")
+    left_out = [cell for cell in heading if cell and cell not in COLUMNS]
+    reader = _FileReader(collection, heading, today)
+    for number, cells in enumerate(rows[1:], 2):
+        if any(cell.strip() for cell in cells):
+            reader.read(number, [_unsafe(cell.strip()) for cell in cells])
+    reader.check_parents()
+    return Preview(
+        reader.rows, reader.troubles, encoding, {";": "semicolon", ",": "comma", "\t": "tab"}[separator], left_out
+    )
+
+
+def _decoded(data: bytes) -> tuple[str, str]:
+    """Text and the encoding taken: what the file declares, else UTF-8 where it fits, else Windows Latin."""
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return data.decode("utf-16", errors="replace"), "UTF-16"
+    try:
+        return data.decode("utf-8-sig"), "UTF-8"
+    except UnicodeDecodeError:
+        return data.decode("cp1252", errors="replace"), "Windows Latin"
+
+
+def _separator(text: str) -> str:
+    heading = text.split("\n", 1)[0]
+    return max(",;\t", key=heading.count)
+
+
+class _FileReader:
+    """One pass over the rows; collects animals and troubles."""
+
+    def __init__(self, collection: Collection, heading: Sequence[str], today: datetime) -> None:
+        self.heading, self.names, self.today = heading, names_of(collection), today.date()
+        self.here = {animal.name.lower(): animal for animal in collection.animals.all()}
+        self.seen: dict[str, Row] = {}
+        self.rows: list[Row] = []
+        self.troubles: list[Trouble] = []
+
+    def read(self, number: int, cells: Sequence[str]) -> None:
+        """Reads one row."""
+        if len(cells) > len(self.heading):
+            self._wrong(
+                number,
+                "row",
+                f"has {len(cells)} cells under {len(self.heading)} headings; is a separator in a cell without quotes?",
+            )
+            return
+        given = dict(zip(self.heading, cells, strict=False))
+        name = " ".join(given.get("name", "").split())
+        if not name:
+            self._wrong(number, "name", "is empty")
+        elif len(name) > 60:
+            self._wrong(number, "name", f"has {len(name)} letters; at most 60 fit")
+        elif name.lower() in self.here:
+            self._wrong(number, "name", f"“{name}” is here already")
+        elif name.lower() in self.seen:
+            self._wrong(number, "name", f"“{name}” stands in row {self.seen[name.lower()].number} too")
+        read = understood(self.names, given.get("genes", ""))
+        for word, near in read.unknown:
+            self._wrong(
+                number,
+                "genes",
+                f"“{word}” is not a gene that is known here" + (f"; is {near[0]} meant?" if near else ""),
+            )
+        for words in read.impossible:
+            self._wrong(number, "genes", words)
+        questions = (*read.questions, *(f"“{word}” was taken for {taken}." for word, taken in read.guessed))
+        details = self._details(number, name, given, read.sex)
+        row = Row(number, details, read.statements, given.get("dam", ""), given.get("sire", ""), questions)
+        self.rows.append(row)
+        self.seen.setdefault(name.lower(), row)
+
+    def _details(self, number: int, name: str, given: dict[str, str], read_sex: str) -> Details:
+        sex = SEX_WORDS.get(given.get("sex", "").lower())
+        if sex is None:
+            self._wrong(number, "sex", f"“{given['sex']}” is not female, male or empty")
+        hatched = None
+        try:
+            hatched = day_from(given.get("hatched", ""), "hatched")
+        except Refused:
+            self._wrong(number, "hatched", f"“{given['hatched']}” is not a day; write it as 2026-05-31")
+        if hatched and hatched > self.today:
+            self._wrong(number, "hatched", f"{hatched} lies ahead")
+        return Details(name, given.get("id", "")[:30], sex or read_sex, hatched, note=given.get("note", ""))
+
+    def check_parents(self) -> None:
+        """Parents must be here or in the file, of the right sex, older, and nobody their own ancestor."""
+        for row in self.rows:
+            for column, name, wrong in (("dam", row.dam, Sex.MALE), ("sire", row.sire, Sex.FEMALE)):
+                if name:
+                    self._check_parent(row, column, name, wrong)
+        for row in self.rows:
+            if row.details.name and self._is_own_ancestor(row):
+                self._wrong(row.number, "dam", f"{row.details.name} would be an ancestor of itself")
+
+    def _check_parent(self, row: Row, column: str, name: str, wrong: str) -> None:
+        in_file, here = self.seen.get(name.lower()), self.here.get(name.lower())
+        if not in_file and not here:
+            self._wrong(row.number, column, f"“{name}” is neither here nor in the file")
+            return
+        sex = in_file.details.sex if in_file else here.sex if here else ""
+        hatched = in_file.details.hatched_on if in_file else here.hatched_on if here else None
+        if sex == wrong:
+            self._wrong(row.number, column, f"“{name}” is {wrong} and can't be the {column}")
+        if hatched and row.details.hatched_on and hatched >= row.details.hatched_on:
+            self._wrong(row.number, column, f"“{name}” hatched on {hatched}, not before {row.details.name}")
+
+    def _is_own_ancestor(self, row: Row) -> bool:
+        seen: set[str] = set()
+        open_ones = [row.dam.lower(), row.sire.lower()]
+        while open_ones:
+            name = open_ones.pop()
+            if name == row.details.name.lower():
+                return True
+            if name and name not in seen and name in self.seen:
+                seen.add(name)
+                open_ones += [self.seen[name].dam.lower(), self.seen[name].sire.lower()]
+        return False
+
+    def _wrong(self, row: int, column: str, words: str) -> None:
+        self.troubles.append(Trouble(row, column, words))
+
+
+def imported(collection: Collection, member: AbstractBaseUser, data: bytes, at: datetime) -> int:
+    """Takes a whole file. :class:`Refused`, with nothing entered, where anything in it is wrong. One change, taken back as one."""
+    preview = previewed(collection, data, at)
+    if preview.troubles:
+        raise Refused(f"{len(preview.troubles)} things in the file are wrong. Nothing was entered.")
+    with recording(collection, member, at, f"{len(preview.rows)} animals imported", "import") as record:
+        known = {animal.name.lower(): animal for animal in collection.animals.all()}
+        for generation in _generations(preview.rows):
+            made = [_animal(collection, row, known) for row in generation]
+            record.add_all(made)
+            known |= {animal.name.lower(): animal for animal in made}
+        record.add_all(
+            [
+                CarriedGene.stating(known[row.details.name.lower()], one)
+                for row in preview.rows
+                for one in row.statements
+            ]
+        )
+    return len(preview.rows)
+
+
+def _generations(rows: Sequence[Row]) -> Iterator[list[Row]]:
+    """The rows in an order in which parents come before their young; the file holds no circles."""
+    waiting = {row.details.name.lower(): row for row in rows}
+    while waiting:
+        ready = [row for row in waiting.values() if not {row.dam.lower(), row.sire.lower()} & waiting.keys()]
+        yield ready
+        for row in ready:
+            del waiting[row.details.name.lower()]
+
+
+def _animal(collection: Collection, row: Row, known: dict[str, Animal]) -> Animal:
+    details = row.details
+    return Animal(
+        collection=collection,
+        name=details.name,
+        code=details.code,
+        sex=details.sex,
+        hatched_on=details.hatched_on,
+        dam=known.get(row.dam.lower()),
+        sire=known.get(row.sire.lower()),
+        note=details.note,
+    )

@@ -1,0 +1,187 @@
+"""Reads on animals. Everything starts from the collection."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil
+
+from django.db.models import Prefetch, Q, QuerySet
+from django.shortcuts import get_object_or_404
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.genetics.animals import parent_from
+from eyot_core.genetics.makers import chance_on_y
+from eyot_core.reading import Node
+from eyot_core.wording.chances import percent
+from eyot_core.wording.line import understood
+from eyot_core.wording.lookup import key_of
+from eyot_core.wording.names import Naming
+
+from eyot.animals.reading import names_of
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Animal, CarriedGene, Collection, Sex
+from eyot.collection.wording import gene_statement
+from eyot.photos.models import Photo
+from eyot.season.models import Clutch, ClutchSire, Weighing
+from eyot.season.queries import parent_entry
+
+ON_A_PAGE = 60
+ROLES = (("", "any role"), ("dam", "dams"), ("sire", "sires"), ("young", "hatched here"), ("archived", "archived"))
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the list is narrowed to. ``words``: names, IDs or genes."""
+
+    words: str = ""
+    sex: str = ""
+    role: str = ""
+    page: int = 1
+
+
+@dataclass(frozen=True)
+class Listed:
+    """One page of the list. ``genes``: what the words were read as, where they name genes."""
+
+    animals: list[Animal]
+    count: int
+    page: int
+    pages: int
+    genes: list[str]
+
+
+def listed(collection: Collection, asked: Asked) -> Listed:
+    """The animals that fit, by name, a page of them: three queries."""
+    found = collection.animals.filter(archived_on__isnull=asked.role != "archived")
+    if asked.sex in Sex.values and asked.sex:
+        found = found.filter(sex=asked.sex)
+    found = _of_role(found, asked.role)
+    names, genes = names_of(collection), list[tuple[str, int]]()
+    if asked.words:
+        plain = Q(name__icontains=asked.words) | Q(code__icontains=asked.words)
+        by_name = found.filter(plain)
+        read = understood(names, asked.words)
+        genes = [] if read.unknown else list(read.genes)
+        by_gene = found
+        for gene, _ in genes:
+            by_gene = by_gene.filter(Q(pk__in=CarriedGene.objects.filter(gene=gene).values("animal")))
+        found = by_name | by_gene if genes else by_name
+    count = found.count()
+    pages = max(1, ceil(count / ON_A_PAGE))
+    page = min(max(1, asked.page), pages)
+    rows = found.prefetch_related("genes", Prefetch("weighings", Weighing.objects.order_by("-on", "-pk")))
+    start = (page - 1) * ON_A_PAGE
+    return Listed(
+        list(rows[start : start + ON_A_PAGE]), count, page, pages, [names.naming.gene(gene) for gene, _ in genes]
+    )
+
+
+def _of_role(found: QuerySet[Animal], role: str) -> QuerySet[Animal]:
+    if role == "dam":
+        return found.filter(Q(pk__in=Clutch.objects.values("dam")) | Q(young_as_dam__isnull=False)).distinct()
+    if role == "sire":
+        return found.filter(Q(pk__in=ClutchSire.objects.values("sire")) | Q(young_as_sire__isnull=False)).distinct()
+    return found.filter(hatched_from__isnull=False) if role == "young" else found
+
+
+def animal_of(collection: Collection, number: int) -> Animal:
+    """One animal with its genes and parents; 404 where this collection has none of that number."""
+    found = collection.animals.select_related("collection", "dam", "sire", "hatched_from__clutch")
+    return get_object_or_404(found.prefetch_related("genes", "dam__genes", "sire__genes", "weighings"), pk=number)
+
+
+@dataclass(frozen=True)
+class GeneTold:
+    """One gene of an animal: its seed, its words, how known, and what the parents add."""
+
+    gene: str
+    mark: str
+    name: str
+    known: str
+    words: str
+    maker: str
+
+
+def genes_told(animal: Animal, naming: Naming) -> list[GeneTold]:
+    """The genes of an animal, what shows first."""
+    rows = [_gene_told(animal, row, naming) for row in animal.genes.all()]
+    return sorted(rows, key=lambda row: ("two", "one", "carried", "doubt").index(row.mark))
+
+
+def _gene_told(animal: Animal, row: CarriedGene, naming: Naming) -> GeneTold:
+    gene = naming.catalogue.genes.get(row.gene)
+    name = naming.copies(row.gene, row.copies) if gene else row.gene
+    if row.chance != "1":
+        mark = "doubt"
+    elif gene and gene.is_recessive and row.copies == 1:
+        mark = "carried"
+    else:
+        mark = "two" if row.copies == 2 else "one"
+    words = gene_statement(row, naming)
+    return GeneTold(row.gene, mark, name, row.get_known_display().lower(), words, _maker(animal, row, naming.catalogue))
+
+
+def _maker(animal: Animal, row: CarriedGene, catalogue: Catalogue) -> str:
+    """Where a male's sex-linked gene came from, as stated or as his parents have it; empty where that is no question."""
+    gene = catalogue.genes.get(row.gene)
+    if gene is None or not catalogue.loci[gene.locus].on_sex_chromosome or animal.sex != Sex.MALE or row.copies == 2:
+        return ""
+    if row.on_chromosome:
+        return "male maker, as stated" if row.on_chromosome == "Y" else "female maker, as stated"
+    if not (animal.dam and animal.sire):
+        return "male or female maker: open, since its parents are not both entered"
+    dam = parent_from(Node(parent_entry(animal.dam)), catalogue, is_sire=False)
+    sire = parent_from(Node(parent_entry(animal.sire)), catalogue, is_sire=True)
+    on_y = chance_on_y(catalogue, row.gene, dam, sire)
+    if on_y is None:
+        return "male or female maker: open; by their genes neither parent can have given it"
+    return f"male maker {percent(on_y)}, female maker {percent(1 - on_y)}, by its parents"
+
+
+def strip_key(animal: Animal, naming: Naming) -> str:
+    """The combination of what an animal certainly has, as drawings of it are asked for."""
+    known = naming.catalogue.genes
+    return key_of([(row.gene, row.copies) for row in animal.genes.all() if row.chance == "1" and row.gene in known])
+
+
+@dataclass(frozen=True)
+class Offspring:
+    """One clutch of an animal, with how many of its eggs are open or hatched."""
+
+    clutch: Clutch
+    partner: str
+    hatched: int
+
+
+def clutches_with(animal: Animal) -> list[Offspring]:
+    """The pairings and clutches in which an animal stands, newest first: a fixed number of queries."""
+    rows = Clutch.objects.filter(Q(dam=animal) | Q(clutch_sires__sire=animal)).distinct()
+    rows = rows.select_related("dam").prefetch_related("eggs", "clutch_sires__sire")
+    found = []
+    for clutch in rows.order_by("-laid_on", "-pk"):
+        sires = " or ".join(entry.sire.name for entry in clutch.clutch_sires.all())
+        hatched = sum(egg.is_open for egg in clutch.eggs.all())
+        found.append(Offspring(clutch, sires if clutch.dam_id == animal.pk else clutch.dam.name, hatched))
+    return found
+
+
+def young_of(animal: Animal) -> list[Animal]:
+    """Animals of the collection that have it as a parent, by name."""
+    return list(animal.collection.animals.filter(Q(dam=animal) | Q(sire=animal)))
+
+
+def photos_of(animal: Animal) -> list[Photo]:
+    """The photos of the hatchling that it was, oldest first; none where it did not hatch here."""
+    egg = getattr(animal, "hatched_from", None)
+    return [photo for photo in egg.photos.order_by("taken_at") if photo.has_sizes] if egg else []
+
+
+def names_in(collection: Collection, *, sex: str = "") -> list[str]:
+    """Names of the animals that are here, for choosing; of one sex or of unknown sex where asked."""
+    found = collection.animals.filter(archived_on=None)
+    return list((found.exclude(sex=sex) if sex else found).values_list("name", flat=True))
+
+
+def naming_of(collection: Collection) -> Naming:
+    """The words of the collection's catalogue."""
+    return Naming(catalogue_of(collection))

@@ -1,0 +1,25 @@
+"""A hatchling stays."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import redirect
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from eyot.animals.holdbacks import hold_back
+from eyot.collection.middleware import CollectionRequest
+from eyot.season.queries import clutch_of, egg_of
+from eyot.season.views.egg import show
+from eyot.shared.refusal import Refused
+
+
+@require_POST
+def held_back(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """Entered as an animal; with the reason where it can't be."""
+    egg = egg_of(clutch_of(request.collection, code), number)
+    try:
+        animal = hold_back(egg, request.member, request.POST.get("name", ""), timezone.now())
+    except Refused as reason:
+        return show(request, egg, str(reason))
+    return redirect("animal", animal.pk)

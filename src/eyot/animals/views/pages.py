@@ -1,0 +1,210 @@
+"""The list, an animal's page, entering and changing, and the record of changes."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST
+
+from eyot_core.wording.line import understood
+
+from eyot.animals.actions import archive, change_animal, enter_animal, remove_animal, resting_on, weigh
+from eyot.animals.queries import (
+    ROLES,
+    Asked,
+    animal_of,
+    clutches_with,
+    genes_told,
+    listed,
+    names_in,
+    naming_of,
+    photos_of,
+    strip_key,
+    young_of,
+)
+from eyot.animals.reading import details_from, line_of, line_read, names_of
+from eyot.collection.history import changes_of, subject_of, take_back
+from eyot.collection.middleware import CollectionRequest
+from eyot.collection.models import Animal, Change, Sex
+from eyot.season.growth import plot_of
+from eyot.season.models import Weighing
+from eyot.season.reading import day_from, grams_from
+from eyot.shared.refusal import Refused
+
+FIELDS = ("name", "code", "sex", "hatched_on", "dam", "sire", "note", "line")
+
+
+def animals(request: CollectionRequest) -> HttpResponse:
+    """Who is here."""
+    asked = Asked(
+        request.GET.get("q", "").strip()[:120],
+        request.GET.get("sex", ""),
+        request.GET.get("role", ""),
+        int(request.GET["page"]) if request.GET.get("page", "").isdecimal() else 1,
+    )
+    query = request.GET.copy()
+    query.pop("page", None)
+    context = {
+        "asked": asked,
+        "found": listed(request.collection, asked),
+        "naming": naming_of(request.collection),
+        "roles": ROLES,
+        "query": query.urlencode(),
+        "here": "animals",
+    }
+    part = request.htmx and not request.htmx.boosted  # type: ignore[attr-defined]
+    return render(request, "animals/parts/rows.html" if part else "animals/list.html", context)
+
+
+def animal(request: CollectionRequest, number: int) -> HttpResponse:
+    """One animal."""
+    return _animal_page(request, animal_of(request.collection, number))
+
+
+def _animal_page(request: CollectionRequest, one: Animal, refused: str = "") -> HttpResponse:
+    naming = naming_of(request.collection)
+    context = {
+        "animal": one,
+        "genes": genes_told(one, naming),
+        "strip_key": strip_key(one, naming),
+        "plot": plot_of(list(one.weighings.all())),
+        "weights": list(one.weighings.all())[::-1],
+        "clutches": clutches_with(one),
+        "young": young_of(one),
+        "photos": photos_of(one),
+        "changes": changes_of(request.collection, subject_of(one), 8),
+        "resting": resting_on(one),
+        "today": timezone.localdate(),
+        "refused": refused,
+        "here": "animals",
+    }
+    return render(request, "animals/animal.html", context, status=422 if refused else 200)
+
+
+def line(request: CollectionRequest) -> HttpResponse:
+    """What a line is understood as, while it is typed."""
+    read = understood(names_of(request.collection), request.GET.get("line", "")[:400])
+    return render(request, "animals/parts/understood.html", _told(request, read))
+
+
+def _told(request: CollectionRequest, read: object) -> dict[str, object]:
+    return {"read": read, "names": names_of(request.collection)}
+
+
+def enter(request: CollectionRequest) -> HttpResponse:
+    """A new animal."""
+    given = {field: request.POST.get(field, "") for field in FIELDS}
+    if request.method != "POST":
+        return _form(request, given)
+    try:
+        read = line_read(request.collection, given["line"])
+        given["name"] = given["name"].strip() or read.name
+        given["sex"] = given["sex"] or read.sex
+        details = details_from(request.collection, given)
+        made = enter_animal(request.collection, request.member, details, read.statements, timezone.now())
+    except Refused as reason:
+        return _form(request, given, refused=str(reason))
+    return redirect("animal", made.pk)
+
+
+def edit(request: CollectionRequest, number: int) -> HttpResponse:
+    """What is stated of an animal, to be changed."""
+    one = animal_of(request.collection, number)
+    if request.method != "POST":
+        return _form(request, _as_given(request, one), one)
+    given = {field: request.POST.get(field, "") for field in FIELDS}
+    try:
+        read = line_read(request.collection, given["line"])
+        details = details_from(request.collection, given)
+        change_animal(one, request.member, details, read.statements, timezone.now())
+    except Refused as reason:
+        return _form(request, given, one, refused=str(reason))
+    return redirect("animal", one.pk)
+
+
+def _as_given(request: CollectionRequest, one: Animal) -> dict[str, str]:
+    return {
+        "name": one.name,
+        "code": one.code,
+        "sex": one.sex,
+        "hatched_on": one.hatched_on.isoformat() if one.hatched_on else "",
+        "dam": one.dam.name if one.dam else "",
+        "sire": one.sire.name if one.sire else "",
+        "note": one.note,
+        "line": line_of(one, names_of(request.collection)),
+    }
+
+
+def _form(
+    request: CollectionRequest, given: dict[str, str], one: Animal | None = None, refused: str = ""
+) -> HttpResponse:
+    read = understood(names_of(request.collection), given["line"][:400])
+    context = {
+        "given": given,
+        "animal": one,
+        "refused": refused,
+        "dams": names_in(request.collection, sex=Sex.MALE),
+        "sires": names_in(request.collection, sex=Sex.FEMALE),
+        "here": "animals",
+        **_told(request, read),
+    }
+    return render(request, "animals/form.html", context, status=422 if refused else 200)
+
+
+@require_POST
+def put_aside(request: CollectionRequest, number: int) -> HttpResponse:
+    """To the archive, or back."""
+    one = animal_of(request.collection, number)
+    archive(one, request.member, timezone.now(), back=bool(one.archived_on))
+    return redirect("animal", one.pk)
+
+
+@require_POST
+def remove(request: CollectionRequest, number: int) -> HttpResponse:
+    """Deleted, if nothing rests on it."""
+    one = animal_of(request.collection, number)
+    try:
+        remove_animal(one, request.member, timezone.now())
+    except Refused as reason:
+        return _animal_page(request, one, str(reason))
+    return redirect("animals")
+
+
+@require_POST
+def add_weight(request: CollectionRequest, number: int) -> HttpResponse:
+    """A weight, typed or read off the scale."""
+    one = animal_of(request.collection, number)
+    try:
+        on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
+        source = Weighing.Source.TYPED
+        weigh(one, request.member, grams_from(request.POST.get("grams", "")), on, source, timezone.now())
+    except Refused as reason:
+        return _animal_page(request, one, str(reason))
+    return redirect("animal", one.pk)
+
+
+def history(request: CollectionRequest) -> HttpResponse:
+    """The last changes, each with who and when."""
+    context = {"changes": changes_of(request.collection, most=100), "here": "history"}
+    return render(request, "animals/history.html", context)
+
+
+@require_POST
+def undo(request: CollectionRequest, number: int) -> HttpResponse:
+    """A change is taken back."""
+    change = get_object_or_404(Change, collection=request.collection, pk=number)
+    try:
+        take_back(change, request.member, timezone.now())
+    except Refused as reason:
+        context = {"changes": changes_of(request.collection, most=100), "refused": str(reason), "here": "history"}
+        return render(request, "animals/history.html", context, status=422)
+    return redirect(_back_to(request))
+
+
+def _back_to(request: HttpRequest) -> str:
+    wanted = request.POST.get("next", "")
+    safe = url_has_allowed_host_and_scheme(wanted, allowed_hosts={request.get_host()})
+    return wanted if safe else reverse("history")

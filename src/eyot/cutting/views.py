@@ -1,0 +1,107 @@
+"""Cutting on the phone: one page for all eggs, small answers that a device can send later; and the sheet after the last egg."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from uuid import uuid4
+
+from django.http import HttpResponse
+from django.shortcuts import render
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
+from django.views.decorators.http import require_POST
+
+from eyot_core.photo.picture import NoPicture
+
+from eyot.bench.actions import Answer, record_look
+from eyot.bench.siblings import judged
+from eyot.collection.middleware import CollectionRequest
+from eyot.cutting.queries import cut_eggs, genes_to_guess, sheet_of
+from eyot.photos.actions import add_photo
+from eyot.season.egg_actions import guess_first, set_state
+from eyot.season.models import Egg, Stage
+from eyot.season.queries import clutch_of, egg_of
+from eyot.season.reading import key_from
+from eyot.shared.refusal import Refused
+
+
+def cutting(request: CollectionRequest, code: str) -> HttpResponse:
+    """The phone's page: all eggs, one shown at a time."""
+    clutch = clutch_of(request.collection, code)
+    judgement = judged(clutch)
+    context = {
+        "clutch": clutch,
+        "eggs": cut_eggs(judgement, clutch, request.member.pk),
+        "genes": genes_to_guess(judgement),
+        "first": next((egg for egg in clutch.eggs.all() if egg.is_shut), clutch.eggs.first()),
+    }
+    return render(request, "cutting/page.html", context)
+
+
+def sheet(request: CollectionRequest, code: str) -> HttpResponse:
+    """All eggs, and what siblings now suggest changing."""
+    clutch = clutch_of(request.collection, code)
+    return render(request, "cutting/sheet.html", {"clutch": clutch, "rows": sheet_of(clutch)})
+
+
+def receiving(take: Callable[[CollectionRequest, Egg, datetime], str | None]) -> Callable[..., HttpResponse]:
+    """A view that takes one thing from a device: 204 when it is kept, 422 with the reason where it can't be.
+
+    The moment is the one at which it was entered, where the device says so and it lies behind.
+    """
+
+    def view(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+        egg = egg_of(clutch_of(request.collection, code), number)
+        try:
+            refused = take(request, egg, _moment(request))
+        except Refused as reason:
+            refused = str(reason)
+        return HttpResponse(refused, status=422, content_type="text/plain") if refused else HttpResponse(status=204)
+
+    return require_POST(view)
+
+
+def _moment(request: CollectionRequest) -> datetime:
+    now = timezone.now()
+    try:
+        entered = parse_datetime(request.POST.get("entered", ""))
+    except ValueError:
+        entered = None
+    return min(entered, now) if entered and timezone.is_aware(entered) else now
+
+
+@receiving
+def state(request: CollectionRequest, egg: Egg, at: datetime) -> None:
+    """The egg was cut, left shut for now, or is none."""
+    given = request.POST
+    on = timezone.localtime(at).date()
+    set_state(
+        egg, request.member, given.get("state", ""), on, given.get("found", ""), at, key_from(given.get("key", ""))
+    )
+
+
+@receiving
+def look(request: CollectionRequest, egg: Egg, at: datetime) -> None:
+    """A look in the window."""
+    given = request.POST
+    key = key_from(given.get("key", "")) or uuid4()
+    answer = Answer(given.get("trait", ""), given.get("level", ""), Stage.EGG, "sure", key, light="lamp")
+    record_look(egg, request.member, answer, at)
+
+
+@receiving
+def photo(request: CollectionRequest, egg: Egg, at: datetime) -> str | None:
+    """A picture of the window."""
+    file = request.FILES.get("photo")
+    if file is None:
+        return "No picture came through. Nothing was changed."
+    taken = add_photo(egg, request.member, file, Stage.EGG, at, key=key_from(request.POST.get("key", "")))
+    return taken.message if isinstance(taken, NoPicture) else None
+
+
+@receiving
+def guess(request: CollectionRequest, egg: Egg, at: datetime) -> None:
+    """The first guess, and a note."""
+    given = request.POST
+    guess_first(egg, request.member, given.get("guess", ""), given.get("note", ""), at, key_from(given.get("key", "")))

@@ -1,0 +1,123 @@
+"""What a pairing can give, in words, figures and drawings asked for; worked out before the template."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.errors import InputError
+from eyot_core.genetics.pairing import Pairing, pairing_from
+from eyot_core.hatchery.outcomes import Kind, count_of_outcomes, having, outcomes
+from eyot_core.reading import Node
+from eyot_core.wording.chances import odds, percent
+from eyot_core.wording.lookup import key_of
+from eyot_core.wording.names import Naming
+
+from eyot.bench.actions import het_words
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Animal, Collection
+from eyot.season.queries import parent_entry
+
+MOST_SHOWN = 12
+SURE_OF_ONE = 0.9
+
+
+@dataclass(frozen=True)
+class OutcomeRow:
+    """One outcome by what shows: its drawing's key, names, chances, and what it may carry unseen."""
+
+    key: str
+    label: str
+    trade_name: str
+    each: str
+    at_least_one: str
+    width: int
+    carried: list[str]
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """What can come. ``count``: of kinds by what shows; ``trouble``: why nothing can be worked out."""
+
+    rows: list[OutcomeRow]
+    count: int
+    rest: str = ""
+    trouble: str = ""
+
+
+def pairing_for(collection: Collection, dam: Animal | None, sires: Sequence[Animal | None]) -> Pairing:
+    """The pairing made ready, once for the same statements; ``None`` stands for a normal.
+
+    :class:`~eyot_core.errors.InputError` where animals can't be as stated.
+    """
+    document = {
+        "dam": parent_entry(dam) if dam else {"genes": []},
+        "sires": [parent_entry(sire) if sire else {"genes": []} for sire in sires],
+    }
+    return _pairing(json.dumps(document, sort_keys=True), catalogue_of(collection))
+
+
+@lru_cache(maxsize=64)
+def _pairing(document: str, catalogue: Catalogue) -> Pairing:
+    return pairing_from(Node(json.loads(document)), catalogue)
+
+
+def forecast_of(pairing: Pairing, eggs: int) -> Forecast:
+    """The likeliest outcomes with the chance of at least one among ``eggs``."""
+    naming = Naming(pairing.catalogue)
+    if not pairing.can_hatch:
+        return Forecast([], 0, trouble="By what is known of these genes, no animal of this pairing can reach hatching.")
+    found = outcomes(pairing, MOST_SHOWN)
+    rows = []
+    for one in found:
+        genes = [(gene, alleles.count(gene)) for alleles in one.genotype.values() for gene in dict.fromkeys(alleles)]
+        rows.append(
+            OutcomeRow(
+                key_of(sorted(genes)),
+                naming.label(one.genotype),
+                naming.trade_name(one.genotype),
+                odds(one.kind.chance),
+                percent(one.kind.at_least_one(eggs), certain=True),
+                max(2, round(one.kind.chance * 240)),
+                [het_words(naming.gene(gene), chance) for gene, chance in one.carried],
+            )
+        )
+    count, shown = count_of_outcomes(pairing), sum(one.kind.chance for one in found)
+    rest = f"{count - len(found)} rarer kinds make up the other {percent(1 - shown)}." if count > len(found) else ""
+    return Forecast(rows, count, rest)
+
+
+@dataclass(frozen=True)
+class Wish:
+    """A wanted combination in one pairing: its chance in each egg, at least one among those planned, and how many eggs it would take."""
+
+    words: str
+    each: str
+    at_least_one: str
+    needed: str
+
+
+def wish_of(pairing: Pairing, wanted: dict[str, int], eggs: int) -> Wish:
+    """How a pairing stands to a wish: hatchlings that have at least these genes."""
+    naming = Naming(pairing.catalogue)
+    words = naming.label({gene: [gene] * copies for gene, copies in wanted.items()})
+    kind = having(pairing, wanted)
+    if kind is None or kind.chance <= 0:
+        return Wish(words, "none", "", "These parents can't give it, as they are stated.")
+    return Wish(words, odds(kind.chance), percent(kind.at_least_one(eggs), certain=True), needed_words(kind))
+
+
+def needed_words(kind: Kind) -> str:
+    """How many eggs a wish would take, in a sentence."""
+    needed = kind.needed(SURE_OF_ONE)
+    if needed is None:
+        return "Not to be counted on with any number of eggs: a parent may not carry what it takes."
+    return f"{needed} hatchling{'s' if needed > 1 else ''} give one with 9 chances in 10."
+
+
+def trouble_of(error: InputError) -> str:
+    """What keeps a pairing from being worked out, in a sentence."""
+    return f"{error.message[0].upper()}{error.message[1:]}."

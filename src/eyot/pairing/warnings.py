@@ -1,0 +1,189 @@
+"""What speaks against a pairing before it is saved: each a short warning with how sure it is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.genetics.kinship import kinship
+from eyot_core.genetics.pairing import Pairing
+from eyot_core.hatchery.outcomes import having
+from eyot_core.wording.chances import odds, percent
+from eyot_core.wording.names import Naming
+
+from eyot.bench.clutch_queries import welfare_notes
+from eyot.collection.models import Animal, Collection
+from eyot.season.models import Weighing
+
+RELATED_FROM = 1 / 64
+
+
+@dataclass(frozen=True)
+class Warning:
+    """One thing to weigh. ``kind``: welfare, loss, lines, locus, related or weight."""
+
+    kind: str
+    title: str
+    words: str
+
+
+def warnings_of(collection: Collection, pairing: Pairing | None, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+    """All that speaks against a pairing, gravest first."""
+    found = _of_genes(pairing, dam, sires) if pairing else []
+    return found + _related(collection, dam, sires) + _weights(collection, dam, sires)
+
+
+def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+    naming = Naming(pairing.catalogue)
+    found = _losses(pairing, naming) + _together(pairing)
+    found += [
+        Warning(
+            "welfare",
+            name,
+            f"{note[0].upper()}{note[1:]}. Some places and shows forbid some of these; local rules apply.",
+        )
+        for name, note in welfare_notes(pairing, naming)
+    ]
+    if any(gene.gene == "desert" for gene in dam.genes.all()):
+        found.append(
+            Warning(
+                "welfare", "A desert dam", "Desert females must not be bred: egg binding and deaths are established."
+            )
+        )
+    return found + _lines(pairing.catalogue, naming, dam, sires) + _one_locus(pairing.catalogue, naming, dam, sires)
+
+
+def _losses(pairing: Pairing, naming: Naming) -> list[Warning]:
+    """Eggs that are lost because of two copies."""
+    loss = pairing.loss
+    if loss < 0.005:
+        return []
+    lethal = sorted(
+        {
+            naming.gene(gene)
+            for group in pairing.groups
+            for states in (group.dam_states, *group.sire_states)
+            for state in states
+            for gene in _alleles(state)
+            if pairing.catalogue.genes[gene].viability[2] < 1
+        }
+    )
+    return [
+        Warning(
+            "loss",
+            "Eggs will be lost",
+            f"{percent(loss)} of the eggs, through two copies of {' or '.join(lethal)}; how many die is partly estimated.",
+        )
+    ]
+
+
+def _alleles(state: object) -> list[str]:
+    if isinstance(state, tuple):
+        return [allele for part in state for allele in _alleles(part)]
+    return [state] if isinstance(state, str) else []
+
+
+def _together(pairing: Pairing) -> list[Warning]:
+    """Pairs of genes that must not come together, where they can."""
+    found = []
+    for row in pairing.catalogue.document.get("cautions", []):
+        kind = having(pairing, row["when"]) if row.get("when") else None
+        if kind and kind.chance > 0:
+            found.append(
+                Warning(
+                    "loss",
+                    row["title"],
+                    f"{row['words']} ({row['standing']}); here {odds(kind.chance)} of the hatchlings.",
+                )
+            )
+    return found
+
+
+def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+    """Look-alike lines at different loci, one on each side."""
+    found = []
+    for row in catalogue.document.get("cautions", []):
+        lines = set(row.get("lines", []))
+        hers = {gene.gene for gene in dam.genes.all()} & lines
+        for sire in sires:
+            his = {gene.gene for gene in sire.genes.all()} & lines
+            if hers and his and not hers & his:
+                names = f"{naming.gene(min(hers))} with {naming.gene(min(his))}"
+                found.append(
+                    Warning("lines", "Lines that do not complement", f"{names}: {row['words']} ({row['standing']}).")
+                )
+    return found
+
+
+def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+    """Two alleles of one complex in a parent: they are one place, not two genes to add up."""
+    found = []
+    for parent in (dam, *sires):
+        held: dict[str, list[str]] = {}
+        for gene in parent.genes.all():
+            if gene.gene in catalogue.genes and gene.chance == "1":
+                held.setdefault(catalogue.genes[gene.gene].locus, []).append(gene.gene)
+        for genes in held.values():
+            if len(genes) > 1:
+                names = " and ".join(map(naming.gene, genes))
+                found.append(
+                    Warning(
+                        "locus",
+                        "One locus counted twice",
+                        f"{parent.name} has {names} at one locus: every egg gets one of them, none gets both from it, none gets neither.",
+                    )
+                )
+    return found
+
+
+def _related(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+    rows = collection.animals.values_list("pk", "dam_id", "sire_id")
+    pedigree = {pk: (mother, father) for pk, mother, father in rows}
+    found = []
+    for sire in sires:
+        shared = kinship(pedigree, dam.pk, sire.pk)
+        if shared >= RELATED_FROM:
+            relation = _relation(pedigree, dam.pk, sire.pk)
+            words = f"{dam.name} and {sire.name} are {relation}: inbreeding of the young {percent(shared)}"
+            found.append(Warning("related", "Related animals", f"{words}, as far as the pedigree is known."))
+    return found
+
+
+def _relation(pedigree: Mapping[int, tuple[int | None, int | None]], first: int, second: int) -> str:
+    hers, his = pedigree[first], pedigree[second]
+    if second in hers or first in his:
+        return "parent and child"
+    shared = {parent for parent in hers if parent} & {parent for parent in his if parent}
+    return {2: "full siblings", 1: "half-siblings"}.get(len(shared), "relatives")
+
+
+def last_weight(animal: Animal) -> Weighing | None:
+    """The latest weight of an animal whose weights were read before."""
+    return max(animal.weighings.all(), key=lambda row: (row.on, row.pk), default=None)
+
+
+def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+    found = []
+    for animal, least, role in (
+        (dam, collection.dam_least_g, "dam"),
+        *((sire, collection.sire_least_g, "sire") for sire in sires),
+    ):
+        last = last_weight(animal)
+        if last and last.grams < least:
+            found.append(
+                Warning(
+                    "weight",
+                    f"{animal.name} is light",
+                    f"{last.grams:g} g on {last.on:%-d %b %Y}; your own threshold for a {role} is {least} g.",
+                )
+            )
+        elif last is None and role == "dam":
+            found.append(
+                Warning(
+                    "weight",
+                    f"{animal.name} has no weight",
+                    f"Your own threshold for a dam is {least} g; weigh her first.",
+                )
+            )
+    return found

@@ -1,0 +1,185 @@
+"""Changes of a clutch as a whole: where it lies, its ready signs, its incubator's log. Any member may make them."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+import random
+from collections.abc import Iterable
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
+
+from eyot_core.hatchery.temperatures import POSSIBLE_C
+
+from eyot.collection.history import Recording, recording, subject_of
+from eyot.season.models import Clutch, Incubator, Temperature
+from eyot.shared.refusal import Refused
+
+SIGNS = {
+    "sibling_pipped": "a sibling has pipped",
+    "eggs_dent": "eggs dent and come apart easily",
+    "veins_receded": "veins on the shell have receded",
+    "moist_box": "heavy moisture in the box",
+}
+TIMES = (
+    "%Y-%m-%d %H:%M:%S",
+    "%Y-%m-%d %H:%M",
+    "%Y-%m-%dT%H:%M:%S",
+    "%Y-%m-%dT%H:%M",
+    "%d.%m.%Y %H:%M",
+    "%d/%m/%Y %H:%M",
+)
+MOST_READINGS = 50_000
+LONGEST_FETCH = timedelta(days=80)
+
+
+def set_up(
+    clutch: Clutch, member: AbstractBaseUser, place: str, substrate: str, incubator: str, note: str, at: datetime
+) -> None:
+    """Where the clutch lies: box, substrate, incubator (made if it is new), and the notes."""
+    name = " ".join(incubator.split())[:60]
+    with _recorded(clutch, member, at, f"{clutch.code}: place and notes changed") as record:
+        found = None
+        if name:
+            found = Incubator.objects.filter(collection=clutch.collection, name__iexact=name).first()
+            found = found or record.add(Incubator(collection=clutch.collection, name=name))
+        record.change(
+            clutch, place=place.strip()[:80], substrate=substrate.strip()[:40], incubator=found, note=note.strip()
+        )
+
+
+def tick_sign(clutch: Clutch, member: AbstractBaseUser, sign: str, *, seen: bool, at: datetime) -> None:
+    """A ready sign was seen, or was not after all."""
+    if sign not in SIGNS:
+        raise Refused("That is not a ready sign. Nothing was changed.")
+    signs = [one for one in SIGNS if (one in clutch.ready_signs and one != sign) or (one == sign and seen)]
+    with _recorded(clutch, member, at, f"{clutch.code}: {SIGNS[sign]}{'' if seen else ', taken back'}") as record:
+        record.change(clutch, ready_signs=signs)
+
+
+def close(clutch: Clutch, member: AbstractBaseUser, at: datetime, *, reopen: bool = False) -> None:
+    """The clutch is done, or is not after all."""
+    with _recorded(clutch, member, at, f"{clutch.code} {'opened again' if reopen else 'closed'}") as record:
+        record.change(clutch, closed_on=None if reopen else at.date())
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What became of a log file: readings taken, readings that were here already, and rows that could not be read."""
+
+    new: int
+    known: int
+    troubles: list[str]
+
+
+def import_log(incubator: Incubator, data: bytes) -> Taken:
+    """Takes a logger's CSV: a column of times and one of temperatures, named or first and second. Readings are only added.
+
+    :class:`Refused` where nothing in it can be read. Fahrenheit is understood by its heading or its size.
+    """
+    text = data.decode("utf-8-sig", errors="replace")
+    separator = max(",;\t", key=text.split("\n", 1)[0].count)
+    rows = [row for row in csv.reader(io.StringIO(text, newline=""), delimiter=separator) if any(map(str.strip, row))]
+    if len(rows) > MOST_READINGS:
+        raise Refused(
+            f"The log has {len(rows):,} rows; at most {MOST_READINGS:,} are read at once. Nothing was changed."
+        )
+    time_at, value_at, fahrenheit, body = _columns(rows)
+    readings, troubles = {}, []
+    for number, row in body:
+        try:
+            at = _moment(row[time_at])
+            readings[at] = _celsius(row[value_at], fahrenheit=fahrenheit)
+        except (ValueError, IndexError):
+            troubles.append(f"row {number}: “{separator.join(row)[:60]}” is not a time and a temperature")
+    if not readings:
+        raise Refused(
+            "No row of the file holds a time such as 2026-05-31 14:00 and a temperature. Nothing was changed."
+        )
+    new = _add(incubator, readings.items(), simulated=False)
+    return Taken(new, len(readings) - new, troubles)
+
+
+def _columns(rows: list[list[str]]) -> tuple[int, int, bool, list[tuple[int, list[str]]]]:
+    """Where times and temperatures stand, whether in Fahrenheit, and the numbered rows below the heading."""
+    heading = [cell.strip().lower() for cell in rows[0]] if rows else []
+    named = any(any(letter.isalpha() for letter in cell) for cell in heading) and not _is_moment(heading[0])
+    if not named:
+        return 0, 1, False, list(enumerate(rows, 1))
+    time_at = next((i for i, cell in enumerate(heading) if cell.startswith(("time", "date", "at"))), 0)
+    value_at = next(
+        (i for i, cell in enumerate(heading) if cell.startswith(("temp", "celsius", "°c", "fahrenheit"))), time_at + 1
+    )
+    words = heading[value_at] if value_at < len(heading) else ""
+    return (
+        time_at,
+        value_at,
+        "fahrenheit" in words or "°f" in words or words.endswith("(f)"),
+        list(enumerate(rows[1:], 2)),
+    )
+
+
+def _is_moment(text: str) -> bool:
+    try:
+        _moment(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _moment(text: str) -> datetime:
+    for form in TIMES:
+        try:
+            return timezone.make_aware(datetime.strptime(text.strip().upper().replace("Z", ""), form))  # noqa: DTZ007  the place's own time
+        except ValueError:
+            continue
+    raise ValueError(text)
+
+
+def _celsius(text: str, *, fahrenheit: bool) -> float:
+    value = float(text.strip().replace(",", ".").rstrip("°CFcf "))
+    if fahrenheit or value > POSSIBLE_C[1]:
+        value = (value - 32) / 1.8
+    if not POSSIBLE_C[0] <= value <= POSSIBLE_C[1]:
+        raise ValueError(text)
+    return value
+
+
+def fetch_log(incubator: Incubator, now: datetime, since: datetime) -> int:
+    """Fetches the readings of the simulated logger that are not here yet: one each half hour, with now and then a gap or a spike."""
+    last = incubator.temperatures.filter(simulated=True).last()
+    start = max(last.at if last else since, now - LONGEST_FETCH)
+    steps = range(1, int((now - start) / timedelta(minutes=30)) + 1)
+    moments = (start + timedelta(minutes=30 * step) for step in steps)
+    readings = ((at, celsius) for at in moments if (celsius := simulated_celsius(incubator.name, at)) is not None)
+    return _add(incubator, readings, simulated=True)
+
+
+def simulated_celsius(name: str, at: datetime) -> float | None:
+    """What the simulated logger shows: 31.5 °C with the day's swing and some noise; ``None`` while it is off.
+
+    Every twelfth day it is off for six hours, every seventeenth a hot afternoon reaches 33.6 °C.
+    """
+    day, hour = at.toordinal(), at.hour + at.minute / 60
+    noise = random.Random(f"{name} {at:%Y-%m-%d %H:%M}").gauss(0, 0.08)  # noqa: S311  a simulated device
+    if day % 12 == 5 and 2 <= hour < 8:
+        return None
+    swing = 0.25 * math.sin((hour - 9) / 24 * 2 * math.pi)
+    spike = 2.0 * math.exp(-(((hour - 15) / 1.6) ** 2)) if day % 17 == 3 else 0.0
+    return round(31.45 + swing + spike + noise, 2)
+
+
+def _add(incubator: Incubator, readings: Iterable[tuple[datetime, float]], *, simulated: bool) -> int:
+    rows = [Temperature(incubator=incubator, at=at, celsius=celsius, simulated=simulated) for at, celsius in readings]
+    before = incubator.temperatures.count()
+    Temperature.objects.bulk_create(rows, ignore_conflicts=True, batch_size=2000)
+    return incubator.temperatures.count() - before
+
+
+def _recorded(clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str) -> AbstractContextManager[Recording]:
+    return recording(clutch.collection, member, at, what, subject_of(clutch))

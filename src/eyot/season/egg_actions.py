@@ -1,0 +1,171 @@
+"""Changes of eggs and hatchlings. Any member may make them; each is kept with who and when, and can be taken back.
+
+``key``: given by the device; a change that comes twice counts once.
+"""
+
+from __future__ import annotations
+
+from contextlib import AbstractContextManager
+from datetime import date, datetime
+from uuid import UUID
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from eyot.collection.history import Recording, recording, subject_of, was_sent
+from eyot.collection.models import Sex
+from eyot.season.models import Clutch, Egg, EggEvent, Sexing, Stage, Weighing
+from eyot.season.pairing_actions import MOST_EGGS, place_in_box
+from eyot.shared.refusal import Refused
+
+HEAVIEST_G = 400
+DAYS = {"blue_on": "in the blue", "shed_on": "first shed", "first_meal_on": "first meal"}
+NEVER_AFTER = {Egg.State.SLUG: "a slug", Egg.State.DEAD: "dead"}
+ALIVE_AND_OPEN = (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.OUT)
+
+
+def set_state(
+    egg: Egg, member: AbstractBaseUser, state: str, on: date, note: str, at: datetime, key: UUID | None = None
+) -> None:
+    """How an egg stands from a day on, with what was found. The clutch's own days follow where they are still open."""
+    clutch = egg.clutch
+    if was_sent(clutch.collection, key):
+        return
+    if state not in Egg.State.values:
+        raise Refused(f"“{state}” is not a state of an egg. Nothing was changed.")
+    _check_day(egg, on, at)
+    if egg.state in NEVER_AFTER and state in ALIVE_AND_OPEN:
+        raise Refused(
+            f"Egg {egg.number} stands as {NEVER_AFTER[Egg.State(egg.state)]}; take that back first if it was wrong. Nothing was changed."
+        )
+    if state == Egg.State.OUT and egg.shed_on and on > egg.shed_on:
+        raise Refused(f"Egg {egg.number} shed on {_day(egg.shed_on)}, before {_day(on)}. Nothing was changed.")
+    words = Egg.State(state).label.lower()
+    with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {words} {_day(on)}", key) as record:
+        values: dict[str, object] = {"state": state}
+        if state == Egg.State.OUT:
+            values |= {"out_on": on} | ({"stage": Stage.WET} if egg.stage == Stage.EGG else {})
+        record.change(egg, **values)
+        record.add(EggEvent(egg=egg, kind=EggEvent.Kind.STATE, value=state, on=on, note=note.strip()[:300]))
+        if state == Egg.State.OPEN and clutch.cut_on is None:
+            record.change(clutch, cut_on=on)
+        if state == Egg.State.OUT and clutch.out_on is None:
+            record.change(clutch, out_on=on)
+
+
+def note_day(egg: Egg, member: AbstractBaseUser, event: str, on: date, note: str, at: datetime) -> None:
+    """In the blue, first shed, or first meal. ``event``: blue_on, shed_on, first_meal_on; ``note``: what was eaten."""
+    clutch = egg.clutch
+    if event not in DAYS:
+        raise Refused("That is not a day that a hatchling records. Nothing was changed.")
+    if egg.state != Egg.State.OUT or egg.out_on is None:
+        raise Refused(
+            f"Egg {egg.number} is not out yet: enter the day on which it left the egg first. Nothing was changed."
+        )
+    _check_day(egg, on, at)
+    if on < egg.out_on:
+        raise Refused(f"Egg {egg.number} left the egg on {_day(egg.out_on)}, after {_day(on)}. Nothing was changed.")
+    with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {DAYS[event]} {_day(on)}") as record:
+        values: dict[str, object] = {event: on}
+        if event == "blue_on" and egg.stage in (Stage.EGG, Stage.WET):
+            values["stage"] = Stage.BLUE
+        if event == "shed_on":
+            values["stage"] = Stage.SHED
+        record.change(egg, **values)
+        if event == "first_meal_on":
+            record.add(EggEvent(egg=egg, kind=EggEvent.Kind.MEAL, value=note.strip()[:40], on=on))
+        if event == "shed_on" and clutch.shed_on is None:
+            record.change(clutch, shed_on=on)
+
+
+def sex_egg(egg: Egg, member: AbstractBaseUser, sex: str, how: str, *, sure: bool, at: datetime) -> None:
+    """The sex of a hatchling, how it was determined, and whether that is sure."""
+    if sex not in Sex.values or how not in ("", *Sexing.values):
+        raise Refused("The sex or how it was determined was not understood. Nothing was changed.")
+    if egg.state != Egg.State.OUT:
+        raise Refused(f"Egg {egg.number} is not out yet and can't be sexed. Nothing was changed.")
+    words = f"{sex or 'sex open'}{f', {how}' if how else ''}{'' if sure else ', not sure'}"
+    with _recorded(egg.clutch, member, at, f"{egg.clutch.code}, egg {egg.number}: {words}") as record:
+        record.change(egg, sex=sex, sexed_by=how, sex_sure=sure)
+
+
+def weigh_egg(egg: Egg, member: AbstractBaseUser, grams: float, on: date, source: str, at: datetime) -> None:
+    """A weight of an egg or a hatchling."""
+    if not 0 < grams <= HEAVIEST_G:
+        raise Refused(
+            f"A weight of an egg or hatchling lies above 0 and at most {HEAVIEST_G} g, not {grams:g}. Nothing was changed."
+        )
+    _check_day(egg, on, at)
+    with _recorded(egg.clutch, member, at, f"{egg.clutch.code}, egg {egg.number}: {grams:g} g") as record:
+        record.add(Weighing(egg=egg, grams=grams, on=on, source=source))
+
+
+def place_egg(
+    egg: Egg,
+    member: AbstractBaseUser,
+    across: float,
+    down: float,
+    *,
+    on_top: bool,
+    mark: str,
+    at: datetime,
+    key: UUID | None,
+) -> None:
+    """Where an egg lies in the box, whether on others, and what is written on it. 0 to 1 from far left to near right."""
+    if was_sent(egg.clutch.collection, key):
+        return
+    if not (0 <= across <= 1 and 0 <= down <= 1):
+        raise Refused("That place lies outside the box. Nothing was changed.")
+    what = f"{egg.clutch.code}, egg {egg.number}: placed{' on others' if on_top else ''}{f', marked {mark}' if mark else ''}"
+    with _recorded(egg.clutch, member, at, what, key) as record:
+        record.change(egg, across=round(across, 3), down=round(down, 3), on_top=on_top, mark=mark.strip()[:40])
+
+
+def add_egg(clutch: Clutch, member: AbstractBaseUser, number: int, at: datetime) -> Egg:
+    """One more egg, found later or forgotten."""
+    if clutch.laid_on is None:
+        raise Refused(f"{clutch.code} is not laid yet. Nothing was changed.")
+    if clutch.eggs.filter(number=number).exists():
+        raise Refused(f"{clutch.code} has an egg {number} already. Nothing was changed.")
+    if not 1 <= number <= MOST_EGGS:
+        raise Refused(f"Eggs are numbered from 1 to {MOST_EGGS}, not {number}. Nothing was changed.")
+    across, down = place_in_box(number, max(number, clutch.eggs.count() + 1))
+    with _recorded(clutch, member, at, f"{clutch.code}, egg {number} added") as record:
+        egg = record.add(Egg(clutch=clutch, number=number, across=across, down=down))
+        record.add(EggEvent(egg=egg, kind=EggEvent.Kind.STATE, value=Egg.State.SHUT, on=clutch.laid_on))
+    return egg
+
+
+def guess_first(egg: Egg, member: AbstractBaseUser, guess: str, note: str, at: datetime, key: UUID | None) -> None:
+    """The first guess at the cut, and a note; a guess that stands already is kept and the new one added to it."""
+    if was_sent(egg.clutch.collection, key):
+        return
+    guess, note = guess.strip()[:200], note.strip()
+    with _recorded(
+        egg.clutch, member, at, f"{egg.clutch.code}, egg {egg.number}: first guess {guess or 'left open'}", key
+    ) as record:
+        stored = Egg.objects.get(pk=egg.pk)
+        values = {"first_guess": guess} if guess and not stored.first_guess else {}
+        if note:
+            values["note"] = f"{stored.note}\n{note}".strip()
+        if values:
+            record.change(egg, **values)
+        if guess and stored.first_guess and guess != stored.first_guess:
+            record.add(EggEvent(egg=egg, kind=EggEvent.Kind.NOTE, on=at.date(), note=f"another first guess: {guess}"))
+
+
+def _recorded(
+    clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str, key: UUID | None = None
+) -> AbstractContextManager[Recording]:
+    return recording(clutch.collection, member, at, what, subject_of(clutch), key)
+
+
+def _check_day(egg: Egg, on: date, at: datetime) -> None:
+    laid = egg.clutch.laid_on
+    if on > at.date():
+        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.")
+    if laid and on < laid:
+        raise Refused(f"{egg.clutch.code} was laid on {_day(laid)}, after {_day(on)}. Nothing was changed.")
+
+
+def _day(day: date) -> str:
+    return f"{day:%-d %b %Y}"

@@ -1,0 +1,199 @@
+"""What a clutch's record shows, worked out before the template."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+
+from django.utils import timezone
+
+from eyot_core.hatchery.days import DUE_FROM_DAY, DUE_TO_DAY
+from eyot_core.hatchery.rounds import next_round, rhythm_from
+from eyot_core.hatchery.temperatures import COLD_C, HOT_C, LogRead, Stretch, due_window, log_read
+
+from eyot.collection.models import Collection, Opening
+from eyot.season.clutch_actions import SIGNS
+from eyot.season.models import Clutch, Egg, Temperature, Weighing
+
+PLOT_WIDTH, PLOT_HEIGHT, PLOT_LEFT, PLOT_FOOT = 620, 170, 46, 24
+LOW_C, HIGH_C = 28.0, 35.0
+MOST_POINTS = 400
+GAP_DAYS = timedelta(hours=3)
+Point = tuple[datetime, float]
+
+
+@dataclass(frozen=True)
+class Due:
+    """When the clutch is to be expected, and where that comes from."""
+
+    start: date
+    end: date
+    source: str
+
+
+@dataclass(frozen=True)
+class LogPlot:
+    """An incubator's log in drawing units: one path a stretch without gaps, the gaps, and the scale."""
+
+    paths: list[str]
+    gaps: list[tuple[int, int]]
+    grades: list[tuple[int, int]]
+    days: list[tuple[int, str]]
+    band: tuple[int, int]
+    width: int = PLOT_WIDTH
+    height: int = PLOT_HEIGHT
+
+
+@dataclass(frozen=True)
+class Log:
+    """What the incubator's log says of the clutch's time in it."""
+
+    read: LogRead
+    plot: LogPlot | None
+    sentences: list[str]
+    simulated: bool
+
+
+def log_of(clutch: Clutch, now: datetime) -> Log | None:
+    """The log since the laying; ``None`` without incubator, laying or readings. One query."""
+    if clutch.incubator is None or clutch.laid_on is None:
+        return None
+    start = timezone.make_aware(datetime.combine(clutch.laid_on, time()))
+    end = timezone.make_aware(datetime.combine(clutch.out_on, time(23, 59))) if clutch.out_on else now
+    rows = list(
+        Temperature.objects.filter(incubator=clutch.incubator, at__gte=start, at__lte=end).values_list(
+            "at", "celsius", "simulated"
+        )
+    )
+    if not rows:
+        return None
+    points = [(at, celsius) for at, celsius, _ in rows]
+    read = log_read(points)
+    return Log(read, _plot(points), _sentences(read), any(simulated for _, _, simulated in rows))
+
+
+def due_of(clutch: Clutch, log: Log | None) -> Due | None:
+    """The window of hatching from the day count, and from the mean temperature where a log is there."""
+    if clutch.laid_on is None:
+        return None
+    mean = log.read.mean if log else None
+    start, end = due_window(clutch.laid_on, mean)
+    source = f"day {DUE_FROM_DAY} to {DUE_TO_DAY} after the laying, common practice at 31 to 32 °C"
+    if mean is not None:
+        source += f"; moved for a mean of {mean:.1f} °C by about three days a degree, a rule of thumb"
+    return Due(start, end, source)
+
+
+def _sentences(read: LogRead) -> list[str]:
+    found = [f"Mean {read.mean:.1f} °C over {read.hours / 24:.0f} days of readings."] if read.mean is not None else []
+    for kind, words in (("gap", "without readings"), ("hot", f"above {HOT_C:g} °C"), ("cold", f"below {COLD_C:g} °C")):
+        stretches = [one for one in read.stretches if one.kind == kind]
+        if stretches:
+            found.append(
+                f"{len(stretches)} time{'s' if len(stretches) > 1 else ''} {words}: {', '.join(map(_stretch_words, stretches[-4:]))}."
+            )
+    return found
+
+
+def _stretch_words(stretch: Stretch) -> str:
+    start = timezone.localtime(stretch.start)
+    minutes = (stretch.end - stretch.start).total_seconds() / 60
+    length = f"{minutes / 60:.0f} h" if minutes >= 60 else f"{minutes:.0f} min" if minutes else "one reading"
+    words = f"{start:%-d %b %H:%M}, {length}"
+    return words if stretch.worst is None else f"{words}, {stretch.worst:.1f} °C"
+
+
+def _plot(points: Sequence[Point]) -> LogPlot | None:
+    first, last = points[0][0], points[-1][0]
+    if last - first < timedelta(hours=2):
+        return None
+    span = (last - first).total_seconds()
+
+    def x(at: datetime) -> int:
+        return round(PLOT_LEFT + (at - first).total_seconds() / span * (PLOT_WIDTH - PLOT_LEFT - 8))
+
+    def y(celsius: float) -> int:
+        inside = min(max(celsius, LOW_C), HIGH_C)
+        return round(8 + (HIGH_C - inside) / (HIGH_C - LOW_C) * (PLOT_HEIGHT - PLOT_FOOT - 8))
+
+    runs: list[list[Point]] = [[points[0]]]
+    gaps = []
+    for before, point in itertools.pairwise(points):
+        if point[0] - before[0] > GAP_DAYS:
+            gaps.append((x(before[0]), max(2, x(point[0]) - x(before[0]))))
+            runs.append([])
+        runs[-1].append(point)
+    paths = ["M" + "L".join(f"{x(at)} {y(celsius)}" for at, celsius in _thinned(run, len(points))) for run in runs]
+    grades = [(y(celsius), int(celsius)) for celsius in (29.0, 31.0, 33.0, 35.0)]
+    days = [(x(at), f"{timezone.localtime(at):%-d %b}") for at in (first, first + (last - first) / 2, last)]
+    return LogPlot(paths, gaps, grades, days, (y(32.0), y(31.0) - y(32.0)))
+
+
+def _thinned(run: Sequence[Point], total: int) -> list[Point]:
+    """Of each few readings the one furthest from the middle of the band, so that no spike is lost."""
+    step = max(1, total // MOST_POINTS)
+    return [max(run[at : at + step], key=lambda point: abs(point[1] - 31.5)) for at in range(0, len(run), step)]
+
+
+@dataclass(frozen=True)
+class Sign:
+    """A ready sign and whether it was seen."""
+
+    id: str
+    words: str
+    seen: bool
+
+
+def signs_of(clutch: Clutch) -> list[Sign]:
+    """The checklist of ready signs; a pipped sibling is read off the eggs."""
+    pipped = any(egg.is_open for egg in clutch.eggs.all())
+    return [
+        Sign(name, words, name in clutch.ready_signs or (name == "sibling_pipped" and pipped))
+        for name, words in SIGNS.items()
+    ]
+
+
+def next_round_of(clutch: Clutch, collection: Collection) -> date | None:
+    """The day of the next introduction by the keeper's school; ``None`` before the first and after the laying."""
+    if clutch.laid_on or clutch.closed_on or clutch.ovulated_on:
+        return None
+    return next_round([met.introduced_on for met in clutch.rounds.all()], rhythm_from(collection.rounds_days))
+
+
+def opening_words(collection: Collection, due: Due | None) -> str:
+    """What the keeper's school says of opening these eggs."""
+    if collection.opening == Opening.NEVER:
+        return "Your school: never cut. Hatchlings open their eggs themselves."
+    if collection.opening == Opening.AFTER_PIP:
+        return "Your school: cut once the first has pipped."
+    day = f", from {due.start - timedelta(days=collection.opening_days):%-d %B} on" if due else ""
+    return f"Your school: cut all {collection.opening_days} days before the due date{day}."
+
+
+@dataclass(frozen=True)
+class EggRow:
+    """One egg of the record: its state since when, sex, last weight, days."""
+
+    egg: Egg
+    since: date | None
+    found: str
+    weight: Weighing | None
+
+
+def egg_rows(clutch: Clutch) -> list[EggRow]:
+    """The eggs with their latest state and weight: two more queries."""
+    rows = []
+    for egg in clutch.eggs.prefetch_related("events", "weighings"):
+        states = [event for event in egg.events.all() if event.kind == "state" and event.value == egg.state]
+        weights = list(egg.weighings.all())
+        rows.append(
+            EggRow(
+                egg,
+                states[-1].on if states else None,
+                states[-1].note if states else "",
+                weights[-1] if weights else None,
+            )
+        )
+    return rows

@@ -1,0 +1,222 @@
+"""Planning: what can come, what speaks against it, goals; and from the plan to the laying."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django.utils import timezone
+
+from eyot.animals.actions import enter_animal
+from eyot.animals.reading import details_from, line_read
+from eyot.collection.models import Animal
+from eyot.pairing.forecast import forecast_of, pairing_for
+from eyot.pairing.goals import goal_of
+from eyot.pairing.warnings import warnings_of
+from eyot.season.models import Clutch
+from eyot.season.pairing_actions import introduce, lay, next_code, note_event, note_round, save_pairing
+from eyot.season.queries import clutch_of
+from eyot.season.record import next_round_of
+from eyot.shared.refusal import Refused
+from tests.web.season_data import SeasonCase
+from tests.web.test_pages import FewerThan
+
+
+class Planning(SeasonCase):
+    def animal(self, line: str) -> Animal:
+        """An animal by name, or a new one by its line."""
+        found = self.collection.animals.filter(name=line).first()
+        if found:
+            return found
+        read = line_read(self.collection, line)
+        details = details_from(self.collection, {"name": read.name, "sex": read.sex})
+        return enter_animal(self.collection, self.keeper, details, read.statements, timezone.now())
+
+    def warned(self, dam: str, *sires: str) -> dict[str, str]:
+        mother, fathers = self.animal(dam), [self.animal(sire) for sire in sires]
+        pairing = pairing_for(self.collection, mother, fathers)
+        return {one.title: f"{one.kind}: {one.words}" for one in warnings_of(self.collection, pairing, mother, fathers)}
+
+
+class WhatCanCome(Planning):
+    def test_outcomes_by_what_shows_then_by_what_is_carried(self) -> None:
+        found = forecast_of(pairing_for(self.collection, self.animal("Osier"), [self.animal("Tarn")]), 6)
+        rows = {row.label: row for row in found.rows}
+        self.assertEqual((rows["Normal"].each, rows["Hypo"].each), ("19\u00a0%", "1 in 16"))
+        self.assertEqual(rows["Normal"].carried, ["66 % possible het Hypo"])
+        self.assertEqual(rows["Hypo"].carried, [])
+        self.assertEqual(rows["Hypo"].at_least_one, "32\u00a0%")  # 1 − (15/16)⁶ = 0.321
+        self.assertEqual((found.count, found.rest), (8, ""))
+
+    def test_the_page_shows_drawings_odds_and_the_wish(self) -> None:
+        page = self.client.get("/pairings/?dam=Marram&sire=Fathom&eggs=7&wish=pied+mojave")
+        self.assertContains(page, "1 in 12")
+        self.assertContains(page, "one or more of 7")
+        self.assertContains(page, "Not to be counted on with any number of eggs")
+        part = self.client.get("/pairings/?dam=Marram&sire=Fathom&eggs=7", headers={"HX-Request": "true"})
+        self.assertNotContains(part, "<html")
+
+    def test_a_pairing_where_nothing_lives_says_so(self) -> None:
+        self.animal("Ash: spider female")
+        page = self.client.get("/pairings/?dam=Ash&sire=Nobody")
+        self.assertContains(page, "no animal “Nobody” here")
+
+    def test_animals_that_can_not_be_as_stated_are_named(self) -> None:
+        odd = self.animal("Odd: mojave female")
+        for gene in ("lesser", "butter"):
+            odd.genes.create(gene=gene, known="seen")
+        self.assertContains(
+            self.client.get("/pairings/?dam=Odd&sire=Fathom"), "can't be worked out: No animal can be so"
+        )
+
+    def test_another_collections_animals_can_not_be_chosen(self) -> None:
+        self.assertContains(self.client.get("/pairings/?dam=Rudd&sire=Fathom"), "no animal “Rudd” here")
+
+    def test_queries_are_few(self) -> None:
+        self.client.get("/pairings/?dam=Marram&sire=Fathom")
+        with self.assertNumQueries(FewerThan(22)):
+            self.client.get("/pairings/?dam=Marram&sire=Fathom")
+
+
+class Warned(Planning):
+    def test_welfare_and_a_light_dam(self) -> None:
+        found = self.warned("Coot", "Dabble")
+        self.assertIn("established", found["Spider"])
+        self.assertIn("your own threshold for a dam is 1500 g", found["Coot is light"])
+
+    def test_lethal_doubles_with_how_many_eggs_are_lost(self) -> None:
+        self.assertIn("25\u00a0% of the eggs", self.warned("Coot", "Ash: spider male")["Eggs will be lost"])
+
+    def test_genes_that_must_not_come_together(self) -> None:
+        self.assertIn("strongly advised against", self.warned("Coot", "Ash: champagne male")["Champagne with spider"])
+
+    def test_lines_that_do_not_complement(self) -> None:
+        found = self.warned("Teasel", "Eddy")["Lines that do not complement"]
+        self.assertIn("Axanthic, Sluice line with Axanthic line B", found)
+        self.assertNotIn("Lines that do not complement", self.warned("Teasel", "Ash: het axanthic line a male"))
+
+    def test_one_locus_counted_twice(self) -> None:
+        found = self.warned("Ash: mojave lesser female", "Fathom")["One locus counted twice"]
+        self.assertIn("every egg gets one of them", found)
+        self.assertNotIn("One locus counted twice", self.warned("Marram", "Fathom"))
+
+    def test_related_animals_with_the_inbreeding_of_their_young(self) -> None:
+        self.assertIn("parent and child: inbreeding of the young 25", self.warned("Marram", "Drake")["Related animals"])
+        self.assertIn("full siblings: inbreeding of the young 25", self.warned("Quillet", "Bract")["Related animals"])
+        self.assertNotIn("Related animals", self.warned("Marram", "Fathom"))
+
+    def test_desert_dams(self) -> None:
+        self.assertIn("must not be bred", self.warned("Ash: desert female", "Fathom")["A desert dam"])
+
+
+class Goals(Planning):
+    def test_the_best_pairings_first_with_how_many_eggs(self) -> None:
+        found = goal_of(self.collection, {"piebald": 2, "mojave": 1, "leopard": 1})
+        names = [(row.dam.name if row.dam else "", row.sire.name if row.sire else "", row.each) for row in found.rows]
+        self.assertEqual(names[0], ("Fescue", "Fathom", "1 in 16"))
+        self.assertEqual(names[1], ("Marram", "Fathom", "1 in 24"))
+        self.assertEqual(found.rows[0].needed, "36 hatchlings give one with 9 chances in 10.")
+
+    def test_one_parent_alone_may_give_it_with_anybody(self) -> None:
+        found = goal_of(self.collection, {"gravel": 1})
+        self.assertTrue(any(row.sire is None or row.dam is None for row in found.rows))
+
+    def test_genes_that_nobody_has_are_named(self) -> None:
+        self.assertEqual(goal_of(self.collection, {"clown": 2}).missing, ["clown"])
+        page = self.client.get("/pairings/goal/?goal=clown")
+        self.assertContains(page, "Nobody here carries Clown")
+
+    def test_what_takes_a_generation_between_is_said(self) -> None:
+        page = self.client.get("/pairings/goal/?goal=axanthic+line+b+ultramel")
+        self.assertContains(page, "takes a generation between")
+
+
+class FromPlanToLaying(Planning):
+    def setUp(self) -> None:
+        super().setUp()
+        self.now, self.today = timezone.now(), timezone.localdate()
+
+    def save(self, code: str = "W-08", dam: str = "Marram", *sires: str) -> Clutch:
+        fathers = [self.animal(sire) for sire in sires or ("Fathom",)]
+        return save_pairing(
+            self.collection, self.keeper, code, self.animal(dam), fathers, self.today - timedelta(days=60), self.now
+        )
+
+    def test_the_next_code_continues_this_season(self) -> None:
+        self.assertEqual(next_code(self.collection), "W-08")
+
+    def test_a_plan_goes_into_the_season(self) -> None:
+        answer = self.client.post("/pairings/save/", {"dam": "Marram", "sire": ["Fathom", "Tarn"], "code": "w-08"})
+        self.assertRedirects(answer, "/clutches/W-08/record/")
+        made = clutch_of(self.collection, "W-08")
+        self.assertEqual([entry.sire.name for entry in made.clutch_sires.all()], ["Fathom", "Tarn"])
+        self.assertContains(self.client.get("/"), "W-08")
+
+    def test_what_can_not_be_a_pairing_is_refused(self) -> None:
+        for code, dam, sires, words in (
+            ("W-04", "Marram", ("Fathom",), "There is a W-04 already"),
+            ("a b", "Marram", ("Fathom",), "letters, digits and hyphens"),
+            ("W-08", "Fathom", ("Tarn",), "male and can't be the dam"),
+            ("W-08", "Marram", ("Sallow",), "female and can't be the sire"),
+            ("W-08", "Marram", ("Fathom", "Fathom"), "chosen twice"),
+        ):
+            with self.subTest(words), self.assertRaisesMessage(Refused, words):
+                self.save(code, dam, *sires)
+        self.assertFalse(self.collection.clutches.filter(code="W-08").exists())
+        answer = self.client.post("/pairings/save/", {"dam": "Marram", "code": "W-08"})
+        self.assertContains(answer, "at least one sire", status_code=422)
+
+    def test_rounds_follow_the_keepers_school(self) -> None:
+        clutch = self.save()
+        self.assertIsNone(next_round_of(clutch, self.collection))
+        introduce(clutch, self.keeper, self.animal("Fathom"), self.today - timedelta(days=20), self.now)
+        clutch = clutch_of(self.collection, "W-08")
+        self.assertEqual(next_round_of(clutch, self.collection), self.today - timedelta(days=8))
+        page = self.client.get("/")
+        self.assertContains(page, "Introduce Fathom to Marram")
+        self.assertContains(page, "late")
+        met = clutch.rounds.all()[0]
+        note_round(met, self.keeper, "locked_on", self.today - timedelta(days=20), self.now)
+        with self.assertRaisesMessage(Refused, "after"):
+            note_round(met, self.keeper, "separated_on", self.today - timedelta(days=30), self.now)
+        note_event(clutch, self.keeper, "ovulated_on", self.today - timedelta(days=5), self.now)
+        self.assertIsNone(next_round_of(clutch_of(self.collection, "W-08"), self.collection))
+
+    def test_another_sire_at_the_rounds_joins_the_pairing(self) -> None:
+        clutch = self.save()
+        introduce(clutch, self.keeper, self.animal("Tarn"), self.today, self.now)
+        self.assertEqual(clutch.clutch_sires.count(), 2)
+
+    def test_the_laying_makes_the_eggs(self) -> None:
+        clutch = self.save()
+        lay(clutch, self.keeper, self.today, 6, 1, self.now)
+        eggs = list(clutch_of(self.collection, "W-08").eggs.all())
+        self.assertEqual([egg.state for egg in eggs], ["shut"] * 6 + ["slug"])
+        self.assertEqual(len({(egg.across, egg.down) for egg in eggs}), 7)
+
+    def test_layings_that_can_not_be_are_refused(self) -> None:
+        clutch = self.save()
+        for on, eggs, slugs, words in (
+            (self.today - timedelta(days=90), 6, 0, "but paired only on"),
+            (self.today, 40, 0, "lays up to about 16"),
+            (self.today, 0, 0, "at least one egg or slug"),
+            (self.today + timedelta(days=4), 6, 0, "lies ahead"),
+        ):
+            with self.subTest(words), self.assertRaisesMessage(Refused, words):
+                lay(clutch, self.keeper, on, eggs, slugs, self.now)
+        self.assertEqual(clutch.eggs.count(), 0)
+        lay(clutch, self.keeper, self.today, 5, 0, self.now)
+        with self.assertRaisesMessage(Refused, "was laid already"):
+            lay(clutch, self.keeper, self.today, 5, 0, self.now)
+
+    def test_the_page_takes_a_pairing_from_introduction_to_eggs(self) -> None:
+        self.save()
+        record = "/clutches/W-08/record/"
+        self.client.post(f"{record}rounds/", {"sire": "Fathom", "on": self.today.isoformat()})
+        number = clutch_of(self.collection, "W-08").rounds.all()[0].pk
+        self.client.post(f"{record}rounds/{number}/", {"event": "locked_on", "on": self.today.isoformat()})
+        self.client.post(f"{record}events/", {"event": "prelay_shed_on", "on": self.today.isoformat()})
+        self.assertContains(self.client.get("/"), "Look for eggs of Marram")
+        answer = self.client.post(f"{record}laid/", {"on": self.today.isoformat(), "eggs": "many"})
+        self.assertContains(answer, "Eggs: “many” is not a number", status_code=422)
+        self.client.post(f"{record}laid/", {"on": self.today.isoformat(), "eggs": "4", "slugs": "1"})
+        self.assertContains(self.client.get(record), "Ready signs")
