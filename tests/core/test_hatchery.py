@@ -6,8 +6,9 @@ from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
 from unittest import TestCase
 
+from eyot_core.hatchery.days import due_window, expected_days
 from eyot_core.hatchery.rounds import next_round, rhythm_from
-from eyot_core.hatchery.temperatures import due_window, log_read
+from eyot_core.hatchery.temperatures import log_read
 
 START = datetime(2026, 4, 1, tzinfo=UTC)
 
@@ -66,3 +67,4 @@ class Temperatures(TestCase):
         usual, cool, cold, warm = (due_window(laid, mean)[0] for mean in (31.5, 30.5, 10.0, 32.5))
         self.assertEqual([(day - laid).days for day in (usual, cool, warm)], [53, 56, 50])
         self.assertEqual(cold, due_window(laid, 29.0)[0])
+        self.assertEqual(expected_days(laid, mean_c=30.5).due_from, cool)

@@ -9,7 +9,6 @@ from fractions import Fraction
 from typing import Any
 
 from eyot_core.genetics.pairing import Pairing
-from eyot_core.hatchery.days import expected_days
 from eyot_core.identify.answer import makers_after, parents_after
 from eyot_core.identify.teaching import forecast_given
 from eyot_core.wording.chances import odds, percent
@@ -21,7 +20,7 @@ from eyot.bench.siblings import Frame
 from eyot.collection.models import CarriedGene
 from eyot.collection.wording import gene_statement
 from eyot.season.models import Clutch
-from eyot.season.queries import sire_names
+from eyot.season.queries import expected_of, sire_names
 
 HARDLY_MOVED = 0.01
 CERTAIN = 1e-9
@@ -266,7 +265,7 @@ def day_line(clutch: Clutch, today: date) -> DayLine | None:
     if clutch.laid_on is None:
         return None
     laid = clutch.laid_on
-    expected = expected_days(laid, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today)
+    expected = expected_of(clutch, today)
     shed = clutch.shed_on or expected.shed_on
     last = max(shed, min(today, shed + timedelta(days=DAYS_AFTER_SHED)))
     span = (last - laid).days + 5

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any, TypeVar
 from uuid import UUID
 
@@ -167,6 +167,9 @@ def _values(row: models.Model, names: Sequence[str] | Values) -> Values:
 
 
 def _plain(value: Any) -> Any:
+    """A value as JSON keeps it; moments in UTC, as the database gives them back."""
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).isoformat()
     return value if value is None or isinstance(value, (bool, int, float, str, list, dict)) else ENCODER.default(value)
 
 

@@ -85,7 +85,7 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
         _pin_proven(collection, keeper, eggs)
         _keep_back(collection, eggs)
         for incubator in collection.incubators.all():
-            fetch_log(incubator, timezone.now(), timezone.now() - timedelta(days=LOGGED_DAYS))
+            fetch_log(incubator, keeper, timezone.now() - timedelta(days=LOGGED_DAYS), timezone.now())
     return collection
 
 

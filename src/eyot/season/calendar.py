@@ -7,10 +7,11 @@ from datetime import date, datetime, timedelta
 
 from icalendar import Calendar, Event
 
-from eyot_core.hatchery.days import LAYING_AFTER_PRELAY_DAYS, expected_days
+from eyot_core.hatchery.days import LAYING_AFTER_PRELAY_DAYS
 
 from eyot.collection.models import Collection
 from eyot.season.models import Clutch
+from eyot.season.queries import expected_of
 from eyot.season.record import next_round_of
 
 Entry = tuple[str, date, date, str]
@@ -46,7 +47,7 @@ def entries_of(clutch: Clutch, today: date) -> Iterator[Entry]:
             due = clutch.prelay_shed_on + timedelta(days=LAYING_AFTER_PRELAY_DAYS)
             yield "laying", due - timedelta(days=3), due + timedelta(days=3), f"Eggs expected: {names}"
         return
-    expected = expected_days(clutch.laid_on, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today)
+    expected = expected_of(clutch, today)
     if clutch.out_on is None:
         yield "due", expected.due_from, expected.due_to, f"Hatching expected: {names}"
         yield "out", expected.out_on, expected.out_on, f"Out of the egg, about: {names}"

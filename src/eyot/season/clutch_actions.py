@@ -6,7 +6,7 @@ import csv
 import io
 import math
 import random
-from collections.abc import Iterable
+from collections.abc import Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -14,10 +14,11 @@ from datetime import datetime, timedelta
 from django.contrib.auth.models import AbstractBaseUser
 from django.utils import timezone
 
-from eyot_core.hatchery.temperatures import POSSIBLE_C
+from eyot_core.hatchery.temperatures import POSSIBLE_C, log_read
 
 from eyot.collection.history import Recording, recording, subject_of
 from eyot.season.models import Clutch, Incubator, Temperature
+from eyot.season.queries import readings_of
 from eyot.shared.refusal import Refused
 
 SIGNS = {
@@ -49,7 +50,12 @@ def set_up(
             found = Incubator.objects.filter(collection=clutch.collection, name__iexact=name).first()
             found = found or record.add(Incubator(collection=clutch.collection, name=name))
         record.change(
-            clutch, place=place.strip()[:80], substrate=substrate.strip()[:40], incubator=found, note=note.strip()
+            clutch,
+            mean_c=_mean_in(clutch, found, at),
+            place=place.strip()[:80],
+            substrate=substrate.strip()[:40],
+            incubator=found,
+            note=note.strip(),
         )
 
 
@@ -77,7 +83,7 @@ class Taken:
     troubles: list[str]
 
 
-def import_log(incubator: Incubator, data: bytes) -> Taken:
+def import_log(incubator: Incubator, member: AbstractBaseUser, data: bytes, at: datetime) -> Taken:
     """Takes a logger's CSV: a column of times and one of temperatures, named or first and second. Readings are only added.
 
     :class:`Refused` where nothing in it can be read. Fahrenheit is understood by its heading or its size.
@@ -101,7 +107,7 @@ def import_log(incubator: Incubator, data: bytes) -> Taken:
         raise Refused(
             "No row of the file holds a time such as 2026-05-31 14:00 and a temperature. Nothing was changed."
         )
-    new = _add(incubator, readings.items(), simulated=False)
+    new = _add(incubator, member, readings, at, simulated=False)
     return Taken(new, len(readings) - new, troubles)
 
 
@@ -150,14 +156,15 @@ def _celsius(text: str, *, fahrenheit: bool) -> float:
     return value
 
 
-def fetch_log(incubator: Incubator, now: datetime, since: datetime) -> int:
+def fetch_log(incubator: Incubator, member: AbstractBaseUser, since: datetime, at: datetime) -> int:
     """Fetches the readings of the simulated logger that are not here yet: one each half hour, with now and then a gap or a spike."""
     last = incubator.temperatures.filter(simulated=True).last()
-    start = max(last.at if last else since, now - LONGEST_FETCH)
-    steps = range(1, int((now - start) / timedelta(minutes=30)) + 1)
+    start = max(last.at if last else since, at - LONGEST_FETCH)
+    steps = range(1, int((at - start) / timedelta(minutes=30)) + 1)
     moments = (start + timedelta(minutes=30 * step) for step in steps)
-    readings = ((at, celsius) for at in moments if (celsius := simulated_celsius(incubator.name, at)) is not None)
-    return _add(incubator, readings, simulated=True)
+    shown = {moment: simulated_celsius(incubator.name, moment) for moment in moments}
+    readings = {moment: celsius for moment, celsius in shown.items() if celsius is not None}
+    return _add(incubator, member, readings, at, simulated=True)
 
 
 def simulated_celsius(name: str, at: datetime) -> float | None:
@@ -174,11 +181,29 @@ def simulated_celsius(name: str, at: datetime) -> float | None:
     return round(31.45 + swing + spike + noise, 2)
 
 
-def _add(incubator: Incubator, readings: Iterable[tuple[datetime, float]], *, simulated: bool) -> int:
-    rows = [Temperature(incubator=incubator, at=at, celsius=celsius, simulated=simulated) for at, celsius in readings]
-    before = incubator.temperatures.count()
-    Temperature.objects.bulk_create(rows, ignore_conflicts=True, batch_size=2000)
-    return incubator.temperatures.count() - before
+def _add(
+    incubator: Incubator, member: AbstractBaseUser, readings: Mapping[datetime, float], at: datetime, *, simulated: bool
+) -> int:
+    """Adds the readings that are not here yet, as one change, and works out the means of the clutches in the incubator anew."""
+    known = set(incubator.temperatures.filter(at__in=readings).values_list("at", flat=True))
+    rows = [
+        Temperature(incubator=incubator, at=moment, celsius=celsius, simulated=simulated)
+        for moment, celsius in readings.items()
+        if moment not in known
+    ]
+    what = f"{incubator.name}: {len(rows)} readings{' of the simulated logger' if simulated else ''}"
+    with recording(incubator.collection, member, at, what, f"incubator:{incubator.pk}") as record:
+        record.add_all(rows)
+        for clutch in incubator.clutches.filter(closed_on=None):
+            record.change(clutch, mean_c=_mean_in(clutch, incubator, at))
+    return len(rows)
+
+
+def _mean_in(clutch: Clutch, incubator: Incubator | None, at: datetime) -> float | None:
+    """The mean temperature of a clutch's time in an incubator."""
+    clutch.incubator = incubator
+    mean = log_read([(moment, celsius) for moment, celsius, _ in readings_of(clutch, at)]).mean
+    return None if mean is None else round(mean, 2)
 
 
 def _recorded(clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str) -> AbstractContextManager[Recording]:

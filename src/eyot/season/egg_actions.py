@@ -18,7 +18,7 @@ from eyot.season.pairing_actions import MOST_EGGS, place_in_box
 from eyot.shared.refusal import Refused
 
 HEAVIEST_G = 400
-DAYS = {"blue_on": "in the blue", "shed_on": "first shed", "first_meal_on": "first meal"}
+DAYS = {"blue_on": "in the blue", "shed_on": "first shed", "first_meal_on": "meal"}
 NEVER_AFTER = {Egg.State.SLUG: "a slug", Egg.State.DEAD: "dead"}
 ALIVE_AND_OPEN = (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.OUT)
 
@@ -53,7 +53,10 @@ def set_state(
 
 
 def note_day(egg: Egg, member: AbstractBaseUser, event: str, on: date, note: str, at: datetime) -> None:
-    """In the blue, first shed, or first meal. ``event``: blue_on, shed_on, first_meal_on; ``note``: what was eaten."""
+    """In the blue, first shed, or a meal. ``event``: blue_on, shed_on, first_meal_on; ``note``: what was eaten.
+
+    Every meal is kept with its day; the first of them is the first meal.
+    """
     clutch = egg.clutch
     if event not in DAYS:
         raise Refused("That is not a day that a hatchling records. Nothing was changed.")
@@ -65,7 +68,8 @@ def note_day(egg: Egg, member: AbstractBaseUser, event: str, on: date, note: str
     if on < egg.out_on:
         raise Refused(f"Egg {egg.number} left the egg on {_day(egg.out_on)}, after {_day(on)}. Nothing was changed.")
     with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {DAYS[event]} {_day(on)}") as record:
-        values: dict[str, object] = {event: on}
+        first = min(on, egg.first_meal_on or on) if event == "first_meal_on" else on
+        values: dict[str, object] = {event: first}
         if event == "blue_on" and egg.stage in (Stage.EGG, Stage.WET):
             values["stage"] = Stage.BLUE
         if event == "shed_on":

@@ -41,6 +41,9 @@ class Clutch(models.Model):
     place = models.CharField(max_length=80, blank=True)
     substrate = models.CharField(max_length=40, blank=True)
     incubator = models.ForeignKey("Incubator", on_delete=models.PROTECT, null=True, blank=True, related_name="clutches")
+    mean_c = models.FloatField(
+        null=True, blank=True, help_text="the incubator's mean in °C over the clutch's time in it"
+    )
     ready_signs = models.JSONField(default=list, blank=True, help_text="which ready signs were seen")
     note = models.TextField(blank=True)
 

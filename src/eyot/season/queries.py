@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import date, datetime, time
 from typing import Any
 
 from django.db.models import Count, Prefetch, Q, QuerySet
 from django.http import Http404
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
+
+from eyot_core.hatchery.days import Expected, expected_days
 
 from eyot.collection.models import Animal, Collection
-from eyot.season.models import Clutch, ClutchSire, Egg
+from eyot.season.models import Clutch, ClutchSire, Egg, Temperature
 
 
 def clutches_of(collection: Collection) -> QuerySet[Clutch]:
@@ -17,6 +21,22 @@ def clutches_of(collection: Collection) -> QuerySet[Clutch]:
     return collection.clutches.select_related("dam", "collection").prefetch_related(
         Prefetch("clutch_sires", ClutchSire.objects.select_related("sire")), "eggs"
     )
+
+
+def expected_of(clutch: Clutch, today: date | None = None) -> Expected:
+    """The days to expect of a clutch that is laid, from what has happened so far and its incubator's mean temperature."""
+    assert clutch.laid_on is not None
+    return expected_days(clutch.laid_on, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today, mean_c=clutch.mean_c)
+
+
+def readings_of(clutch: Clutch, now: datetime) -> list[tuple[datetime, float, bool]]:
+    """The readings of a clutch's incubator from the laying until it hatched, as time, °C and whether simulated: one query."""
+    if clutch.incubator_id is None or clutch.laid_on is None:
+        return []
+    start = timezone.make_aware(datetime.combine(clutch.laid_on, time()))
+    end = timezone.make_aware(datetime.combine(clutch.out_on, time(23, 59))) if clutch.out_on else now
+    rows = Temperature.objects.filter(incubator=clutch.incubator_id, at__gte=start, at__lte=end)
+    return list(rows.values_list("at", "celsius", "simulated"))
 
 
 def clutches_of_season(collection: Collection, year: int | None) -> QuerySet[Clutch]:

@@ -5,17 +5,18 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime, timedelta
 
 from django.utils import timezone
 
 from eyot_core.hatchery.days import DUE_FROM_DAY, DUE_TO_DAY
 from eyot_core.hatchery.rounds import next_round, rhythm_from
-from eyot_core.hatchery.temperatures import COLD_C, HOT_C, LogRead, Stretch, due_window, log_read
+from eyot_core.hatchery.temperatures import COLD_C, HOT_C, LogRead, Stretch, log_read
 
 from eyot.collection.models import Collection, Opening
 from eyot.season.clutch_actions import SIGNS
-from eyot.season.models import Clutch, Egg, Temperature, Weighing
+from eyot.season.models import Clutch, Egg, Weighing
+from eyot.season.queries import expected_of, readings_of
 
 PLOT_WIDTH, PLOT_HEIGHT, PLOT_LEFT, PLOT_FOOT = 620, 170, 46, 24
 LOW_C, HIGH_C = 28.0, 35.0
@@ -58,15 +59,7 @@ class Log:
 
 def log_of(clutch: Clutch, now: datetime) -> Log | None:
     """The log since the laying; ``None`` without incubator, laying or readings. One query."""
-    if clutch.incubator is None or clutch.laid_on is None:
-        return None
-    start = timezone.make_aware(datetime.combine(clutch.laid_on, time()))
-    end = timezone.make_aware(datetime.combine(clutch.out_on, time(23, 59))) if clutch.out_on else now
-    rows = list(
-        Temperature.objects.filter(incubator=clutch.incubator, at__gte=start, at__lte=end).values_list(
-            "at", "celsius", "simulated"
-        )
-    )
+    rows = readings_of(clutch, now)
     if not rows:
         return None
     points = [(at, celsius) for at, celsius, _ in rows]
@@ -74,16 +67,15 @@ def log_of(clutch: Clutch, now: datetime) -> Log | None:
     return Log(read, _plot(points), _sentences(read), any(simulated for _, _, simulated in rows))
 
 
-def due_of(clutch: Clutch, log: Log | None) -> Due | None:
+def due_of(clutch: Clutch) -> Due | None:
     """The window of hatching from the day count, and from the mean temperature where a log is there."""
     if clutch.laid_on is None:
         return None
-    mean = log.read.mean if log else None
-    start, end = due_window(clutch.laid_on, mean)
+    expected = expected_of(clutch)
     source = f"day {DUE_FROM_DAY} to {DUE_TO_DAY} after the laying, common practice at 31 to 32 °C"
-    if mean is not None:
-        source += f"; moved for a mean of {mean:.1f} °C by about three days a degree, a rule of thumb"
-    return Due(start, end, source)
+    if clutch.mean_c is not None:
+        source += f"; moved for a mean of {clutch.mean_c:.1f} °C by about three days a degree, a rule of thumb"
+    return Due(expected.due_from, expected.due_to, source)
 
 
 def _sentences(read: LogRead) -> list[str]:

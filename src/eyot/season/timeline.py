@@ -6,9 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 
-from eyot_core.hatchery.days import expected_days
-
 from eyot.season.models import Clutch
+from eyot.season.queries import expected_of
 
 WIDTH, LEFT, TOP, ROW = 930, 190, 44, 92
 MONTH_NAME_WIDTH = 80
@@ -68,7 +67,7 @@ def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
         return [("lock", met.locked_on) for met in clutch.rounds.all() if met.locked_on] + [
             ("to be laid", today + timedelta(days=21))
         ]
-    expected = expected_days(clutch.laid_on, cut_on=clutch.cut_on, out_on=clutch.out_on, today=today)
+    expected = expected_of(clutch, today)
     return [
         ("laid", clutch.laid_on),
         ("cut", clutch.cut_on or min(max(expected.due_from, today), expected.out_on)),
@@ -85,7 +84,7 @@ def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> R
     ]
     due = None
     if clutch.laid_on:
-        expected = expected_days(clutch.laid_on)
+        expected = expected_of(clutch)
         due = (place(expected.due_from), place(expected.due_to))
     middle = y + ROW // 2 + 6
     eggs = [(place(days[0][1]) + 16 * index, egg.state) for index, egg in enumerate(clutch.eggs.all())]

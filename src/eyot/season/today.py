@@ -8,10 +8,11 @@ from datetime import date, timedelta
 
 from django.urls import reverse
 
-from eyot_core.hatchery.days import BLUE_AFTER_DAYS, LAYING_AFTER_PRELAY_DAYS, expected_days
+from eyot_core.hatchery.days import BLUE_AFTER_DAYS, LAYING_AFTER_PRELAY_DAYS
 
 from eyot.collection.models import Collection, Opening
 from eyot.season.models import Clutch, Egg
+from eyot.season.queries import expected_of
 from eyot.season.record import next_round_of
 
 LATE_ROUND_DAYS = 2
@@ -47,11 +48,11 @@ def _tasks_of_clutch(clutch: Clutch, today: date, open_calls: int) -> list[Task]
     if shut and (clutch.cut_on or not any(egg.is_open for egg in clutch.eggs.all())):
         return [_of_shut_eggs(clutch, shut, today)]
     if clutch.out_on and not clutch.shed_on and (today - clutch.out_on).days >= BLUE_AFTER_DAYS - 1:
-        shed = expected_days(clutch.laid_on, out_on=clutch.out_on).shed_on
+        shed = expected_of(clutch).shed_on
         if today > shed + timedelta(days=7):
             why = f"first shed was expected about {_day(shed)}; enter it when it came"
             return [Task(f"Look for sheds in {clutch.code}", why, "Open the record", record, late=True)]
-        shed = expected_days(clutch.laid_on, out_on=clutch.out_on, today=today).shed_on
+        shed = expected_of(clutch, today).shed_on
         why = f"in the blue: colours are not to be trusted before about {_day(shed)}"
         return [Task(f"Leave {clutch.code} alone", why, "Open", page)]
     if open_calls and clutch.shed_on:
@@ -96,9 +97,8 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
 
 def _of_shut_eggs(clutch: Clutch, shut: list[Egg], today: date) -> Task:
     """What the keeper's school of opening eggs asks for."""
-    assert clutch.laid_on is not None
     collection: Collection = clutch.collection
-    expected = expected_days(clutch.laid_on)
+    expected = expected_of(clutch)
     cutting, record = reverse("cutting", args=[clutch.code]), reverse("record", args=[clutch.code])
     if clutch.cut_on and collection.opening != Opening.NEVER:
         why = f"{clutch.code} · {len(shut)} still shut; leave an egg shut if in doubt"

@@ -1,21 +1,15 @@
-"""Incubators' logs: mean, gaps, spikes, and what the mean says of the day of hatching.
+"""Incubators' logs: mean, gaps, and stretches that were too hot or too cold.
 
-Source: common practice: 53 to 62 days at 31 to 32 °C; cooler is longer, hotter risks kinks and deaths. How much longer is a rule of
-thumb: keepers report some 60 to 70 days around 29 to 30 °C, about three days for each degree.
+Source: common practice at 31 to 32 °C; hotter risks kinks and deaths, cooler is longer (see :mod:`eyot_core.hatchery.days`).
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 from itertools import pairwise
 
-from eyot_core.hatchery.days import DUE_FROM_DAY, DUE_TO_DAY
-
-USUAL_C = 31.5
-DAYS_PER_DEGREE = 3.0
-TRUSTED_C = (29.0, 33.0)
 HOT_C, COLD_C = 33.0, 29.5
 GAP = timedelta(hours=3)
 POSSIBLE_C = (5.0, 50.0)
@@ -72,16 +66,3 @@ def _stretches(
         else:
             last = None
     return [Stretch(kind, run[0][0], run[-1][0], worst(c for _, c in run)) for run in found]
-
-
-def due_window(laid_on: date, mean: float | None) -> tuple[date, date]:
-    """The window of hatching from the day count, moved by the mean temperature where one is known.
-
-    The shift is a rule of thumb, about three days a degree, and no longer trusted outside 29 to 33 °C.
-
-    >>> due_window(date(2026, 4, 15), None), due_window(date(2026, 4, 15), 30.5)
-    ((datetime.date(2026, 6, 7), datetime.date(2026, 6, 16)), (datetime.date(2026, 6, 10), datetime.date(2026, 6, 19)))
-    """
-    low, high = TRUSTED_C
-    shift = 0 if mean is None else round((USUAL_C - min(max(mean, low), high)) * DAYS_PER_DEGREE)
-    return laid_on + timedelta(days=DUE_FROM_DAY + shift), laid_on + timedelta(days=DUE_TO_DAY + shift)

@@ -33,7 +33,7 @@ def record(request: CollectionRequest, code: str) -> HttpResponse:
 def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> HttpResponse:
     now = timezone.now()
     log = log_of(clutch, now)
-    due = due_of(clutch, log)
+    due = due_of(clutch)
     context = {
         "clutch": clutch,
         "today": timezone.localdate(),
@@ -150,7 +150,7 @@ def log_file(request: CollectionRequest, clutch: Clutch) -> str:
     file = request.FILES.get("log")
     if clutch.incubator is None or file is None:
         raise Refused("Name the incubator first, then choose the logger's file. Nothing was changed.")
-    taken = import_log(clutch.incubator, file.read())
+    taken = import_log(clutch.incubator, request.member, file.read(), timezone.now())
     words = f"{taken.new} readings taken, {taken.known} were here already."
     troubles = f" {len(taken.troubles)} rows left out: {'; '.join(taken.troubles[:3])}." if taken.troubles else ""
     return words + troubles
@@ -164,4 +164,4 @@ def log_fetched(request: CollectionRequest, clutch: Clutch) -> str:
             "The logger belongs to an incubator with eggs in it: name the incubator first. Nothing was changed."
         )
     since = timezone.now() - (timezone.localdate() - clutch.laid_on) - timedelta(hours=1)
-    return f"{fetch_log(clutch.incubator, timezone.now(), since)} readings fetched from the simulated logger."
+    return f"{fetch_log(clutch.incubator, request.member, since, timezone.now())} readings fetched from the simulated logger."
