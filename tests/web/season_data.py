@@ -19,7 +19,7 @@ PASSWORD = "marsh-marigold"
 
 
 class SeasonCase(TestCase):
-    """Withy Bed as it stands today, the reader logged in as its keeper, and a neighbour's clutch X-01."""
+    """Withy Bed as it stands today, with no change in its record, the reader logged in as its keeper, and a neighbour's clutch X-01."""
 
     collection: Collection
     neighbours: Clutch
@@ -27,6 +27,7 @@ class SeasonCase(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         cls.collection = load_demo(PASSWORD, lambda line: None, photos=False)
+        cls.collection.changes.all().delete()
         users: Any = get_user_model().objects
         cls.keeper, cls.helper = users.get(username="keeper"), users.get(username="helper")
         other, cls.stranger = found_collection("stranger", PASSWORD, "Far Bank")
