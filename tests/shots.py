@@ -23,7 +23,7 @@ DESK_VIEWS = {
     "season": "/",
     "animals": "/animals/",
     "clutch": "/clutches/W-04/",
-    "pairing": "/clutches/W-07/",
+    "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
     "reference": "/reference/",
     "gene": "/reference/genes/mojave/",
@@ -54,7 +54,8 @@ class Shots(Journey):
         desk = self.member(**DESK, color_scheme="light")
         self.visit(desk, f"/photos/{strip.pk}/")
         self.shoot(desk, "strip")
-        for name, path in DESK_VIEWS.items():
+        marram = self.collection.animals.get(name="Marram").pk
+        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{marram}/")):
             self.visit(desk, path)
             self.shoot(desk, name)
         lamp = self.member(**DESK, color_scheme="dark")
@@ -67,6 +68,8 @@ class Shots(Journey):
         phone.locator(".looks").scroll_into_view_if_needed()
         phone.evaluate("document.querySelector('.looks').scrollIntoView()")
         self.shoot(phone, "bench-phone")
+        self.visit(phone, "/clutches/W-04/cutting/#egg-3")
+        self.shoot(phone, "cutting-phone")
         self.visit(phone, f"/photos/{strip.pk}/")
         self.shoot(phone, "strip-phone")
         self.visit(phone, "/reference/notes/L03/")
