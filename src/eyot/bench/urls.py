@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.bench.views import clutch, hatchling, relook
+from eyot.bench.views import clutch, hatchling, relook, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
@@ -10,6 +10,7 @@ urlpatterns = [
     path("relook/count/", relook.count, name="relook-count"),
     path("clutches/<slug:code>/live/", clutch.live, name="clutch-live"),
     path("clutches/<slug:code>/<int:number>/", hatchling.page, name="bench"),
+    path("clutches/<slug:code>/<int:number>/why/<slug:gene>/", why.page, name="why"),
     path("clutches/<slug:code>/<int:number>/looks/", hatchling.answer, name="look"),
     path("clutches/<slug:code>/<int:number>/more-looks/", hatchling.more_looks, name="more-looks"),
     path("clutches/<slug:code>/<int:number>/looks/<int:look_id>/withdraw/", hatchling.withdraw, name="withdraw"),

@@ -65,12 +65,13 @@ class Settling:
     """What one more look would do for the gene that it tells most of.
 
     ``gene``; ``before``: the chance that it is there; ``chance``: how often a sure answer would leave it at 95 % or more
-    for or against.
+    for or against; ``gain``: what the answer tells of the gene, in bits.
     """
 
     gene: str
     before: float
     chance: float
+    gain: float
 
 
 SETTLED = 0.95
@@ -78,21 +79,21 @@ SETTLED = 0.95
 
 def what_it_settles(inference: Inference, index: int, trait: str, stage: str) -> Settling | None:
     """The gene of which a sure answer tells most; ``None`` where the trait tells of none that the pairing gives."""
-    pairing, children = inference.pairing, inference.posteriors[index].sums
-    table = inference.model.table(trait, stage)
+    found = [settling_of(inference, index, gene, trait, stage) for gene in inference.pairing.given_genes]
+    return max((one for one in found if one), key=lambda one: one.gain, default=None)
+
+
+def settling_of(inference: Inference, index: int, gene: str, trait: str, stage: str) -> Settling | None:
+    """What a sure answer would do for one gene; ``None`` where the trait's table does not touch the gene's group."""
+    pairing, table = inference.pairing, inference.model.table(trait, stage)
+    locus = pairing.catalogue.genes[gene].locus
+    g = pairing.group_of[locus][0]
+    if g not in table.groups:
+        return None
     answers = inference.model.sure_answers(trait, stage).answers.reshape(table.chances.shape)
-    best: tuple[float, Settling] | None = None
-    for gene in pairing.given_genes:
-        locus = pairing.catalogue.genes[gene].locus
-        g = pairing.group_of[locus][0]
-        if g in table.groups:
-            needed = 2 if pairing.catalogue.genes[gene].is_recessive else 1
-            there = pairing.groups[g].copies_of(gene, locus) >= needed
-            joint = _joint_of(children, answers, table.groups, g, there)
-            settling = _settling(gene, joint)
-            if best is None or settling[0] > best[0]:
-                best = settling
-    return best[1] if best else None
+    needed = 2 if pairing.catalogue.genes[gene].is_recessive else 1
+    there = pairing.groups[g].copies_of(gene, locus) >= needed
+    return _settling(gene, _joint_of(inference.posteriors[index].sums, answers, table.groups, g, there))
 
 
 def _joint_of(
@@ -105,12 +106,12 @@ def _joint_of(
     return np.stack([by_state[~there].sum(axis=0), by_state[there].sum(axis=0)])
 
 
-def _settling(gene: str, joint: Floats) -> tuple[float, Settling]:
+def _settling(gene: str, joint: Floats) -> Settling:
     answer, before = joint.sum(axis=0), joint.sum(axis=1)
     after = joint / np.where(answer > 0, answer, 1)
     gain = float(entropy_bits(before) - answer @ entropy_bits(after.T))
     settled = float(answer[after.max(axis=0) >= SETTLED].sum())
-    return gain, Settling(gene, float(before[1]), settled)
+    return Settling(gene, float(before[1]), settled, gain)
 
 
 @dataclass(frozen=True)

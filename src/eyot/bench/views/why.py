@@ -1,0 +1,25 @@
+"""The balance of one gene, and what would be if looks were answered otherwise."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpResponse
+from django.shortcuts import render
+
+from eyot.bench.siblings import judged
+from eyot.bench.why import why_view
+from eyot.collection.middleware import CollectionRequest
+from eyot.season.queries import clutch_of, egg_of
+
+
+def page(request: CollectionRequest, code: str, number: int, gene: str) -> HttpResponse:
+    """Why a gene stands where it stands; a what-if comes as a fragment."""
+    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch, number)
+    judgement = judged(clutch)
+    if gene not in judgement.model.pairing.given_genes or not egg.is_open:
+        raise Http404(f"egg {number} of {code} can't have {gene}")
+    copies = 2 if request.GET.get("copies") == "2" or judgement.model.catalogue.genes[gene].is_recessive else 1
+    asked = {key: str(value) for key, value in request.GET.items() if "." in key}
+    context = {"clutch": clutch, "egg": egg, "view": why_view(judgement, egg, gene, copies, asked)}
+    part = bool(request.headers.get("HX-Request"))
+    return render(request, "bench/parts/balance.html" if part else "bench/why.html", context)

@@ -1,0 +1,173 @@
+"""Why a gene stands where it stands, and what it would be if looks were answered otherwise; nothing is saved."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from eyot_core.drawing.glyphs import glyph
+from eyot_core.identify.at_work import AtWork, rules_at_work
+from eyot_core.identify.evidence import Hatchling
+from eyot_core.identify.inference import Inference
+from eyot_core.identify.why import Cue, cues_of, outlooks
+from eyot_core.wording.chances import odds, percent
+from eyot_core.wording.settling import what_settles
+
+from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, plain, trait_words
+from eyot.bench.models import Look
+from eyot.season.models import Egg, Stage
+
+NOT_COUNTED = "off"
+BAR = 120
+RARELY = 0.02
+
+
+@dataclass(frozen=True)
+class CueRow:
+    """One look in the balance. ``bar``: half-width of its weight in drawing units; ``choices``: its other answers, for a what-if."""
+
+    trait: str
+    stage: str
+    name: str
+    seen: str
+    drawing: str
+    factor: str
+    speaks_for: bool
+    bar: int
+    expected: str
+    rules: list[str]
+    choices: list[tuple[str, str]]
+    chosen: str
+
+    @property
+    def width(self) -> int:
+        """Length of the bar, whichever way it points."""
+        return abs(self.bar)
+
+
+@dataclass(frozen=True)
+class WhyView:
+    """The balance of one gene."""
+
+    gene: str
+    name: str
+    copies: int
+    before: str
+    after: str
+    asked: str
+    cues: list[CueRow]
+    silent: list[CueRow]
+    hidden: list[str]
+    outlook: list[str]
+    settles: list[str]
+    is_changed: bool
+
+
+def why_view(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked: Mapping[str, str]) -> WhyView:
+    """The balance of a gene. ``asked``: other answers by "trait.stage", a level or ``off``, to see what would be."""
+    index = judgement.index(egg)
+    asked = _known(judgement.inference.hatchlings[index], asked)
+    changed = _changed(judgement.inference.hatchlings[index], asked)
+    inference = _with(judgement, index, changed)
+    form = (gene, "shown", copies)
+    posterior = inference.posteriors[index]
+    stored = judgement.chance_of(judgement.inference.posteriors[index].sums, *form)
+    now = judgement.chance_of(posterior.sums, *form)
+    looks = {(look.trait, look.stage): look for look in judgement.looks[egg.pk]}
+    cues = {cue.trait: cue for cue in cues_of(inference, index, gene, copies)}
+    at_work = rules_at_work(judgement.model.catalogue, _leading(judgement, inference, index), egg.stage)
+    rows = [_row(judgement, look, cues.get(look.trait), asked, gene, at_work) for look in looks.values()]
+    weighed = sorted((row for row in rows if row.bar), key=lambda row: -abs(row.bar))
+    naming = judgement.naming
+    return WhyView(
+        gene=gene,
+        name=naming.copies(gene, copies),
+        copies=copies,
+        before=odds(judgement.chance_of(posterior.prior_sums, *form)),
+        after=percent(stored, certain=not looks),
+        asked=percent(now),
+        cues=weighed,
+        silent=[row for row in rows if not row.bar],
+        hidden=[f"{rule.claim} ({rule.standing})" for rule in at_work if gene in rule.weakens],
+        outlook=_outlook(inference, index, gene, egg.stage),
+        settles=[] if now >= PROVEN_FROM else what_settles(judgement.model.catalogue, [{gene: copies}, {}]),
+        is_changed=changed != judgement.inference.hatchlings[index],
+    )
+
+
+def _known(hatchling: Hatchling, asked: Mapping[str, str]) -> dict[str, str]:
+    """What is asked of looks that the hatchling has, with levels that they have."""
+    found = {}
+    for look in hatchling.observations:
+        key = f"{look.trait}.{look.stage}"
+        levels = {level["id"] for level in trait_words(look.trait)["levels"]} | {NOT_COUNTED}
+        if asked.get(key) in levels:
+            found[key] = asked[key]
+    return found
+
+
+def _changed(hatchling: Hatchling, asked: Mapping[str, str]) -> Hatchling:
+    """The hatchling with other answers, or without some."""
+    answers = [(look, asked.get(f"{look.trait}.{look.stage}", look.level)) for look in hatchling.observations]
+    kept = tuple(replace(look, level=level) for look, level in answers if level != NOT_COUNTED)
+    return replace(hatchling, observations=kept)
+
+
+def _with(judgement: ClutchJudgement, index: int, hatchling: Hatchling) -> Inference:
+    others = list(judgement.inference.hatchlings)
+    others[index] = hatchling
+    return Inference(judgement.model.pairing, others, judgement.model)
+
+
+def _leading(judgement: ClutchJudgement, inference: Inference, index: int) -> dict[str, list[str]]:
+    best = int(inference.posteriors[index].children.argmax())
+    return judgement.model.pairing.genotype_at(best)
+
+
+def _row(
+    judgement: ClutchJudgement, look: Look, cue: Cue | None, asked: Mapping[str, str], gene: str, at_work: list[AtWork]
+) -> CueRow:
+    words = trait_words(look.trait)
+    chosen = asked.get(f"{look.trait}.{look.stage}", look.level)
+    level = chosen if chosen != NOT_COUNTED else look.level
+    levels = [(entry["id"], plain(entry["id"])) for entry in words["levels"]]
+    expected, factor, bar = "", "", 0
+    if cue and chosen != NOT_COUNTED:
+        place = judgement.model.catalogue.traits[look.trait].level_index[level]
+        name = judgement.naming.gene(gene)
+        chances = percent(float(cue.with_gene[place])), percent(float(cue.without_gene[place]))
+        expected = f"expected in {chances[0]} with {name}, in {chances[1]} without"
+        strength = max(cue.factor, 1 / cue.factor)
+        factor = f"{strength:.1f} times" if strength < 10 else f"{strength:.0f} times"
+        bar = min(BAR, max(2, round(BAR * (strength - 1) / (strength + 3))))
+    return CueRow(
+        look.trait,
+        look.stage,
+        str(words["name"]),
+        plain(level),
+        glyph(look.trait, level),
+        factor,
+        bool(cue and cue.factor > 1),
+        bar if not cue or cue.factor > 1 else -bar,
+        expected,
+        [f"{rule.claim} ({rule.standing})" for rule in at_work if look.trait in (*rule.adds, *rule.covers)],
+        [*levels, (NOT_COUNTED, "leave it out")],
+        chosen,
+    )
+
+
+def _outlook(inference: Inference, index: int, gene: str, stage: str) -> list[str]:
+    """What would settle it at this stage and later, a sentence each."""
+    done = {look.trait for look in inference.hatchlings[index].observations if look.stage == stage}
+    found = []
+    for one in outlooks(inference, index, gene, stage):
+        again = ", once more" if one.trait in done and one.stage == stage else ""
+        when = "now" if one.stage == stage else Stage(one.stage).label
+        look = f"{when}: {trait_words(one.trait)['name'].lower()}{again}"
+        settles = one.settling.chance > RARELY
+        found.append(
+            f"{look} settles it with a chance of {odds(one.settling.chance)}"
+            if settles
+            else f"{look} tells most of it, though one look alone won’t settle it"
+        )
+    return found
