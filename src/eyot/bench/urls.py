@@ -2,12 +2,14 @@
 
 from django.urls import path
 
-from eyot.bench.views import clutch, hatchling, relook, why
+from eyot.bench.views import closing, clutch, hatchling, relook, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
     path("relook/", relook.page, name="relook"),
     path("relook/count/", relook.count, name="relook-count"),
+    path("clutches/<slug:code>/closing/", closing.page, name="closing"),
+    path("clutches/<slug:code>/closing/take-over/", closing.taken_over, name="take-over"),
     path("clutches/<slug:code>/live/", clutch.live, name="clutch-live"),
     path("clutches/<slug:code>/<int:number>/", hatchling.page, name="bench"),
     path("clutches/<slug:code>/<int:number>/why/<slug:gene>/", why.page, name="why"),

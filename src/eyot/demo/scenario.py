@@ -273,7 +273,7 @@ OPINIONS: tuple[dict[str, object], ...] = (
     {"kind": "name", "gene": "axanthic_a", "name": "Axanthic, Sluice line"},
 )
 """In what the collection sees the catalogue otherwise."""
-PLACES = ((0.12, 0.04), (0.5, 0.0), (0.9, 0.06), (0.08, 0.5), (0.52, 0.45), (0.92, 0.44), (0.3, 0.96), (0.74, 0.97))
+PLACES = ((0.12, 0.04), (0.5, 0.0), (0.9, 0.06), (0.08, 0.5), (0.52, 0.45), (0.92, 0.5), (0.3, 0.96), (0.74, 0.98))
 """Where eggs lie in a box, across and down."""
 
 ANSWERED: dict[str, dict[int, tuple[str, ...]]] = {

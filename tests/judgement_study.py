@@ -1,0 +1,306 @@
+"""How good the judgement is: simulated clutches, looks answered with a keeper's errors, under the model and under changed ones.
+
+Run with ``bin/eyot judgement``, which writes the tables of docs/judgement.md to standard output. A seed fixes everything.
+"""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterable, Sequence
+from concurrent.futures import ProcessPoolExecutor
+from copy import deepcopy
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from eyot_core.catalogue import Catalogue, builtin_catalogue
+from eyot_core.catalogue.read import catalogue_from
+from eyot_core.errors import InputError
+from eyot_core.genetics.pairing import Pairing, pairing_from
+from eyot_core.genetics.tables import Marginals
+from eyot_core.identify.evidence import CONFIDENCE, Hatchling, Observation
+from eyot_core.identify.inference import Inference
+from eyot_core.identify.looks import drawn_looks
+from eyot_core.identify.questions import gain_bits
+from eyot_core.identify.traits import TraitModel
+from eyot_core.identify.unknown_parents import OpenIdentification
+from eyot_core.reading import Node
+
+PAIRINGS, HATCHLINGS, STAGE = 300, 7, "shed"
+FEWEST_GENES, MOST_GENES, MOST_CELLS = 2, 8, 60_000
+LOOKS = 12
+UNCERTAIN, UNLISTED = 0.25, 0.05
+JITTER, LINE = 0.3, 0.3
+VARIANTS = 10
+SURE, BINS = 0.97, 10
+OPEN_SAMPLE, ORDER_SAMPLE = 40, 80
+HALF = 0.5
+Genotype = dict[str, list[str]]
+Entry = dict[str, Any]
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Called:
+    """One gene of one hatchling: the chances that were held by each way of judging, and whether it was there."""
+
+    gene: str
+    there: bool
+    parents: float
+    alone: float
+    joint: float
+
+
+@dataclass(frozen=True)
+class Clutch:
+    """A simulated clutch: what is stated of the parents, the true genotypes, and the answers to the looks."""
+
+    stated: Pairing
+    truths: tuple[Genotype, ...]
+    hatchlings: tuple[Hatchling, ...]
+
+
+@cache
+def changed_catalogue(number: int) -> Catalogue:
+    """The built-in catalogue with every weight jittered by 30 % and every gene's line stronger or weaker."""
+    if number == 0:
+        return builtin_catalogue()
+    random = np.random.default_rng([number, 77])
+    document = deepcopy(builtin_catalogue().document)
+    lines = {entry["id"]: random.uniform(1 - LINE, 1 + LINE) for entry in document["genes"]}
+    for effect in document["effects"]:
+        line = np.mean([lines.get(one.get("gene", ""), 1.0) for one in effect["when"]] or [1.0])
+        times = float(np.exp(random.normal(0, JITTER)) * line)
+        effect["push"] = {level: push * times for level, push in effect["push"].items()}
+    return catalogue_from(Node(document))
+
+
+def parent(random: np.random.Generator, genes: Sequence[str], catalogue: Catalogue) -> tuple[list[Entry], list[Entry]]:
+    """A parent as stated, and as it truly is: a quarter of its genes are possible only; recessives are mostly hets."""
+    count = int(random.integers(FEWEST_GENES, MOST_GENES + 1))
+    stated, true = [], []
+    loci: set[str] = set()
+    for gene in random.permutation(list(genes)):
+        entry = catalogue.genes[str(gene)]
+        if entry.locus in loci or len(stated) == count:
+            continue
+        loci.add(entry.locus)
+        two = bool(random.random() < (0.3 if entry.is_recessive else 0.1)) and entry.viability[2] == 1
+        chance = random.choice(["2/3", "1/2"]) if random.random() < UNCERTAIN else "1"
+        row: Entry = {"gene": entry.id, "copies": 2 if two else 1}
+        stated.append(row | ({} if chance == "1" else {"chance": str(chance)}))
+        if chance == "1" or random.random() < eval_chance(str(chance)):
+            true.append(row)
+    return stated, true
+
+
+def eval_chance(text: str) -> float:
+    """A fraction as a number."""
+    top, bottom = text.split("/")
+    return int(top) / int(bottom)
+
+
+def clutch_of(seed: int, *, changed: bool) -> Clutch:
+    """One clutch; pairings too large or lethal are drawn again."""
+    random = np.random.default_rng([2026, seed, int(changed)])
+    catalogue = builtin_catalogue()
+    shown_by = changed_catalogue(1 + seed % VARIANTS) if changed else catalogue
+    while True:
+        dam, true_dam = parent(random, list(catalogue.genes), catalogue)
+        sire, true_sire = parent(random, list(catalogue.genes), catalogue)
+        if changed and random.random() < UNLISTED:
+            known = {row["gene"] for row in (*dam, *sire)}
+            extra = [gene for gene in catalogue.genes if gene not in known]
+            true_dam = [*true_dam, {"gene": str(random.choice(extra)), "copies": 1}]
+        try:
+            stated = pairing_from(Node({"dam": {"genes": dam}, "sires": [{"genes": sire}]}), catalogue)
+            true = pairing_from(Node({"dam": {"genes": true_dam}, "sires": [{"genes": true_sire}]}), catalogue)
+        except InputError:
+            continue
+        if max(np.prod(stated.shape), np.prod(true.shape)) <= MOST_CELLS and stated.can_hatch and true.can_hatch:
+            break
+    flat = true.expected.reshape(-1)
+    truths = tuple(true.genotype_at(int(cell)) for cell in random.choice(len(flat), size=HATCHLINGS, p=flat))
+    asked = worth_asking(TraitModel(stated))
+    hatchlings = [
+        Hatchling(str(at), answers(shown_by, truth, asked, random, errors=2.0 if changed else 1.0))
+        for at, truth in enumerate(truths)
+    ]
+    return Clutch(stated, truths, tuple(hatchlings))
+
+
+def worth_asking(model: TraitModel) -> list[str]:
+    """The looks that tell siblings of a pairing apart, the most telling first."""
+    sums = model.pairing.expected_sums
+    gains = {trait: gain_bits(model, sums, trait, STAGE) for trait in model.catalogue.traits}
+    return sorted(gains, key=lambda trait: -gains[trait])[:LOOKS]
+
+
+def answers(
+    catalogue: Catalogue, truth: Genotype, traits: Iterable[str], random: np.random.Generator, *, errors: float
+) -> tuple[Observation, ...]:
+    """A keeper's answers: the level that shows, or any other as often as the stage and the eye mislead, times ``errors``."""
+    shown, found = drawn_looks(catalogue, truth, STAGE, random), []
+    for name in traits:
+        trait = builtin_catalogue().traits[name]
+        right = max(0.0, 1 - errors * (1 - trait.clarity[STAGE] * CONFIDENCE["sure"]))
+        level = shown[name] if random.random() < right else trait.levels[int(random.integers(len(trait.levels)))].id
+        found.append(Observation(name, level, STAGE))
+    return tuple(found)
+
+
+def there(pairing: Pairing, truth: Genotype, gene: str) -> bool:
+    """Does the hatchling show the gene?"""
+    entry = pairing.catalogue.genes[gene]
+    return truth.get(entry.locus, []).count(gene) >= (2 if entry.is_recessive else 1)
+
+
+def chance(pairing: Pairing, sums: Marginals, gene: str) -> float:
+    """Chance that a hatchling shows a gene."""
+    g, counting = pairing.counting[gene]
+    needed = 2 if pairing.catalogue.genes[gene].is_recessive else 1
+    return float((counting @ sums.of([g]))[needed:].sum())
+
+
+def judged(work: tuple[int, bool]) -> list[Called]:
+    """All genes of all hatchlings of one clutch that the parents leave open."""
+    seed, changed = work
+    clutch = clutch_of(seed, changed=changed)
+    model = TraitModel(clutch.stated)
+    joint, found = Inference(clutch.stated, clutch.hatchlings, model), []
+    for index, (hatchling, truth) in enumerate(zip(clutch.hatchlings, clutch.truths, strict=True)):
+        alone = Inference(clutch.stated, [hatchling], model).posteriors[0]
+        for gene in clutch.stated.given_genes:
+            prior = chance(clutch.stated, clutch.stated.expected_sums, gene)
+            if 1e-6 < prior < 1 - 1e-6:
+                held = chance(clutch.stated, joint.posteriors[index].sums, gene)
+                single = chance(clutch.stated, alone.sums, gene)
+                found.append(Called(gene, there(clutch.stated, truth, gene), prior, single, held))
+    return found
+
+
+def judged_open(seed: int) -> list[tuple[float, float, bool]]:
+    """The first hatchling of a clutch without its parents, beside the same with them: (looks only, with parents, there)."""
+    clutch = clutch_of(seed, changed=False)
+    hatchling, truth = clutch.hatchlings[0], clutch.truths[0]
+    joint = Inference(clutch.stated, clutch.hatchlings).posteriors[0]
+    found = OpenIdentification.of(builtin_catalogue(), hatchling)
+    rows = []
+    for gene in clutch.stated.given_genes:
+        prior = chance(clutch.stated, clutch.stated.expected_sums, gene)
+        if 1e-6 < prior < 1 - 1e-6:
+            copies = found.copies(gene)
+            recessive = clutch.stated.catalogue.genes[gene].is_recessive
+            only = copies["2"] if recessive else copies["1"] + copies["2"]
+            rows.append((only, chance(clutch.stated, joint.sums, gene), there(clutch.stated, truth, gene)))
+    return rows
+
+
+def looks_needed(seed: int) -> tuple[int, int]:
+    """Looks until half of the doubt is gone: by the next look each time, and in the catalogue's fixed order."""
+    random = np.random.default_rng([7, seed])
+    clutch = clutch_of(seed, changed=False)
+    model = TraitModel(clutch.stated)
+    every = answers(builtin_catalogue(), clutch.truths[0], builtin_catalogue().traits, random, errors=1.0)
+    by_trait = {look.trait: look for look in every}
+    goal = doubt(clutch.stated, clutch.stated.expected_sums) * HALF
+
+    def until(following: Any) -> int:
+        taken: list[Observation] = []
+        sums = clutch.stated.expected_sums
+        while doubt(clutch.stated, sums) > goal and len(taken) < len(by_trait):
+            left = [trait for trait in by_trait if trait not in {look.trait for look in taken}]
+            taken.append(by_trait[following(sums, left)])
+            sums = Inference(clutch.stated, [Hatchling("1", tuple(taken))], model).posteriors[0].sums
+        return len(taken)
+
+    best = until(lambda sums, left: max(left, key=lambda trait: gain_bits(model, sums, trait, STAGE)))
+    return best, until(lambda sums, left: left[0])
+
+
+def doubt(pairing: Pairing, sums: Marginals) -> float:
+    """The doubt that is left: the entropies of all genes, in bits, added up."""
+    chances = np.clip([chance(pairing, sums, gene) for gene in pairing.given_genes], 1e-12, 1 - 1e-12)
+    return float(-(chances * np.log2(chances) + (1 - chances) * np.log2(1 - chances)).sum())
+
+
+def calibration_error(chances: Floats, truths: NDArray[np.bool_]) -> float:
+    """The mean distance, over ten bins weighted by their counts, between what was held and what was so."""
+    bins = np.minimum((chances * BINS).astype(int), BINS - 1)
+    parts = [(bins == b) for b in range(BINS) if (bins == b).any()]
+    return float(sum(part.mean() * abs(chances[part].mean() - truths[part].mean()) for part in parts))
+
+
+def row(name: str, chances: Floats, truths: NDArray[np.bool_]) -> str:
+    """One line of the table: accuracy, Brier score, calibration error, over-confidence, and how "sure" holds."""
+    side = np.maximum(chances, 1 - chances)
+    right = (chances >= HALF) == truths
+    sure = chances >= SURE
+    held = f"{truths[sure].mean():.1%} of {sure.sum():,}" if sure.any() else "never sure"
+    brier = float(((chances - truths) ** 2).mean())
+    return (
+        f"| {name} | {right.mean():.1%} | {brier:.4f} | {calibration_error(chances, truths):.3f} | "
+        f"{side.mean() - right.mean():+.3f} | {held} |"
+    )
+
+
+def report(tell: Any = print) -> None:
+    """All tables."""
+    head = "| way of judging | right | Brier | calibration error | over-confidence | “sure” right |\n|---|---|---|---|---|---|"
+    with ProcessPoolExecutor() as pool:
+        for changed, title in ((False, "Under the model"), (True, "Under changed models")):
+            work = [(seed, changed) for seed in range(PAIRINGS)]
+            called = [one for clutch in pool.map(judged, work, chunksize=4) for one in clutch]
+            truths = np.array([one.there for one in called])
+            tell(
+                f"\n## {title}\n\n{PAIRINGS * HATCHLINGS:,} hatchlings, {len(called):,} genes that their parents leave open.\n\n{head}"
+            )
+            for name, key in (
+                ("parents only", "parents"),
+                ("each hatchling alone", "alone"),
+                ("with its siblings", "joint"),
+            ):
+                tell(row(name, np.array([getattr(one, key) for one in called]), truths))
+            tell(_by_gene(called))
+        opened = [one for rows in pool.map(judged_open, range(OPEN_SAMPLE)) for one in rows]
+        truths = np.array([one[2] for one in opened])
+        tell(f"\n## Without parents\n\n{OPEN_SAMPLE} hatchlings, {len(opened)} genes.\n\n{head}")
+        tell(row("looks only, parents unknown", np.array([one[0] for one in opened]), truths))
+        tell(row("the same with parents and siblings", np.array([one[1] for one in opened]), truths))
+        needed = np.array(list(pool.map(looks_needed, range(ORDER_SAMPLE), chunksize=4)))
+        tell(
+            f"\n## Where to look next\n\nLooks until half of the doubt is gone, {ORDER_SAMPLE} hatchlings: "
+            f"{needed[:, 0].mean():.1f} by the next look, {needed[:, 1].mean():.1f} in the fixed order: "
+            f"{1 - needed[:, 0].mean() / needed[:, 1].mean():.0%} fewer."
+        )
+
+
+def _by_gene(called: Sequence[Called]) -> str:
+    """The genes that are told worst and best, by Brier score beside that of the parents alone."""
+    rows = []
+    for gene in {one.gene for one in called}:
+        own = [one for one in called if one.gene == gene]
+        truths = np.array([one.there for one in own])
+        joint, prior = (np.array([getattr(one, key) for one in own]) for key in ("joint", "parents"))
+        rows.append(
+            (
+                float(((joint - truths) ** 2).mean() / ((prior - truths) ** 2).mean()),
+                gene,
+                len(own),
+                float(((joint >= HALF) == truths).mean()),
+            )
+        )
+    rows.sort()
+    lines = ["\n| gene | n | right | doubt left (Brier, of the parents’) |", "|---|---|---|---|"]
+    lines += [
+        f"| {gene} | {count} | {right:.0%} | {left:.0%} |" for left, gene, count, right in (*rows[:6], *rows[-6:])
+    ]
+    return "\n".join(lines)
+
+
+if __name__ == "__main__":
+    report(lambda text: print(text, flush=True))
+    sys.exit(0)
