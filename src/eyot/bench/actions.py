@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -14,7 +14,8 @@ from eyot_core.catalogue import builtin_catalogue
 from eyot_core.wording.chances import percent
 
 from eyot.bench.judgement import ClutchJudgement
-from eyot.bench.models import Call, CalledGene, Confidence, Look
+from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
+from eyot.collection.history import recording, subject_of
 from eyot.season.models import Egg, Stage
 from eyot.shared.refusal import Refused
 
@@ -112,6 +113,27 @@ def make_call(
                 from_parents=judgement.chance_of(posterior.prior_sums, *form),
             )
     return call
+
+
+def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], how: str, on: date, at: datetime) -> None:
+    """What genes of a hatchling turned out to be: copies by gene, ``None`` takes a proof away. Any member may."""
+    if how not in Proof.How.values:
+        raise Refused("How it was proven was not understood. Nothing was changed.")
+    if on > at.date():
+        raise Refused(f"{on:%-d %b %Y} lies ahead. Nothing was changed.")
+    if any(copies not in (None, 0, 1, 2) for copies in proofs.values()):
+        raise Refused("Copies are none, one or two. Nothing was changed.")
+    kept = {proof.gene: proof for proof in egg.proofs.all()}
+    what = f"{egg}: proven by {Proof.How(how).label}"
+    with recording(egg.clutch.collection, user, at, what, subject_of(egg.clutch)) as record:
+        for gene, copies in proofs.items():
+            row = kept.get(gene)
+            if row and copies is None:
+                record.remove(row)
+            elif row and row.copies != copies:
+                record.change(row, copies=copies, how=how, on=on)
+            elif row is None and copies is not None:
+                record.add(Proof(egg=egg, gene=gene, copies=copies, how=how, on=on))
 
 
 def label_of(judgement: ClutchJudgement, verdicts: Mapping[str, tuple[str, int]]) -> str:

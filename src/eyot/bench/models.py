@@ -88,3 +88,27 @@ class CalledGene(models.Model):
 
     def __str__(self) -> str:
         return f"{self.gene}: {self.verdict}"
+
+
+class Proof(models.Model):
+    """What a gene of a hatchling turned out to be, by breeding, a test, or age."""
+
+    class How(models.TextChoices):
+        """What proved it."""
+
+        BRED = "bred", "breeding"
+        TESTED = "tested", "a test"
+        AGED = "aged", "age"
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="proofs")
+    gene = models.CharField(max_length=40)
+    copies = models.PositiveSmallIntegerField(choices=[(0, "none"), (1, "one"), (2, "two")])
+    how = models.CharField(max_length=6, choices=How)
+    on = models.DateField()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["egg", "gene"], name="one_proof_a_gene")]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.gene} ×{self.copies} ({self.how})"

@@ -2,10 +2,12 @@
 
 from django.urls import path
 
-from eyot.bench.views import closing, clutch, hatchling, relook, why
+from eyot.bench.views import closing, clutch, hatchling, relook, scores, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
+    path("scores/", scores.page, name="scores"),
+    path("clutches/<slug:code>/<int:number>/proof/", scores.proof, name="proof"),
     path("relook/", relook.page, name="relook"),
     path("relook/count/", relook.count, name="relook-count"),
     path("clutches/<slug:code>/closing/", closing.page, name="closing"),

@@ -23,13 +23,16 @@ from eyot_core.photo.picture import Picture
 from eyot_core.wording.lookup import key_of
 
 from eyot.bench.actions import make_call
-from eyot.bench.models import Look
+from eyot.bench.judgement import prepared
+from eyot.bench.models import Look, Proof
+from eyot.bench.queries import proposed_verdict
 from eyot.bench.siblings import judged
 from eyot.collection.actions import found_collection, hold_opinion
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
 from eyot.demo.scenario import (
     ANSWERED,
     CALLED,
+    CALLED_BY_LOOKS,
     CLUTCHES,
     HELD_BACK,
     LIGHT,
@@ -82,6 +85,9 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
             _keep_photos(demo, egg, pictures, keeper)
         for code, calls in CALLED.items():
             _call(clutch_of(collection, code), calls, keeper)
+        for code in CALLED_BY_LOOKS:
+            _call_by_looks(clutch_of(collection, code), keeper)
+        _prove(eggs)
         _pin_proven(collection, keeper, eggs)
         _keep_back(collection, eggs)
         for incubator in collection.incubators.all():
@@ -294,7 +300,10 @@ def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser
     """The keeper's looks so far: drawn from what the genotype shows, misread as often as the stage is unclear."""
     catalogue = builtin_catalogue()
     random = np.random.default_rng([SEED, ord(demo.code[0]), int(demo.code[2:]), egg.number])
-    for trait_id in ANSWERED.get(demo.code, {}).get(egg.number, ()):
+    asked = ANSWERED.get(demo.code, {}).get(egg.number, ())
+    if demo.code in CALLED_BY_LOOKS:
+        asked = tuple(sorted(prepared(clutch_of(egg.clutch.collection, demo.code)).worth_asking("shed")))
+    for trait_id in asked:
         trait = catalogue.traits[trait_id]
         level = drawn_looks(catalogue, genotype_of(entry.truth), egg.stage, random)[trait_id]
         confidence = "likely" if trait.clarity[egg.stage] < 0.7 else "sure"
@@ -321,6 +330,46 @@ def _call(clutch: Clutch, calls: Mapping[int, DemoCall], keeper: AbstractBaseUse
         make_call(judgement, egg, keeper, verdicts, egg.stage, call.note, uuid4(), moment)
 
 
+def _call_by_looks(clutch: Clutch, keeper: AbstractBaseUser) -> None:
+    """Calls as the chances propose them."""
+    judgement = judged(clutch)
+    for egg in clutch.eggs.all():
+        chances = {line.gene: line.after for line in judgement.genes(egg) if line.form == "shown" and line.copies == 1}
+        chances |= {
+            line.gene: line.after for line in judgement.genes(egg) if line.form == "shown" and line.gene not in chances
+        }
+        genes = judgement.model.catalogue.genes
+        verdicts = {
+            gene: (proposed_verdict(chance), 2 if genes[gene].is_recessive else 1) for gene, chance in chances.items()
+        }
+        make_call(
+            judgement,
+            egg_of(clutch, egg.number),
+            keeper,
+            verdicts,
+            "shed",
+            "",
+            uuid4(),
+            _moment(_seen_on(egg), egg.number),
+        )
+
+
+def _prove(eggs: list[tuple[DemoClutch, DemoEgg, Egg]]) -> None:
+    """What tests showed since of the hatchlings of last year."""
+    for demo, entry, egg in eggs:
+        if demo.code in (*CALLED_BY_LOOKS, *PROVEN_BY_TEST):
+            pairing = judged(clutch_of(egg.clutch.collection, demo.code)).model.pairing
+            for gene in pairing.given_genes:
+                copies = entry.truth.split().count(gene)
+                Proof.objects.create(
+                    egg=egg,
+                    gene=gene,
+                    copies=copies,
+                    how=Proof.How.TESTED,
+                    on=egg.clutch.closed_on or timezone.localdate(),
+                )
+
+
 def _draw_photos() -> Pictures:
     """The simulated photos of every egg that is open, drawn from its true genotype; touches no row."""
     orders = {
@@ -335,7 +384,7 @@ def _draw_photos() -> Pictures:
 
 def _photos_of(demo: DemoClutch, entry: DemoEgg) -> list[tuple[str, str]]:
     """Stage and kind of each photo."""
-    if not entry.truth:
+    if not entry.truth or demo.code in CALLED_BY_LOOKS:
         return []
     if entry.stage != "shed":
         return [(entry.stage, Photo.Kind.BACK)]

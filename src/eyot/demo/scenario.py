@@ -162,6 +162,10 @@ def _w02(text: str, sex: str) -> DemoEgg:
     return _truth(text, state="out", stage="shed", sex=sex)
 
 
+def _v(text: str) -> DemoEgg:
+    return _truth(text, state="out", stage="shed")
+
+
 def _w03(text: str, sire: int) -> DemoEgg:
     return _truth(text, state="out", stage="blue", sire=sire)
 
@@ -244,6 +248,54 @@ CLUTCHES = (
         locks=(64, 51, 37, 22, 9),
     ),
     DemoClutch(
+        "V-05",
+        "Fescue",
+        ("Culm",),
+        laid=452,
+        cut=394,
+        out=392,
+        shed=380,
+        closed=310,
+        note="Called by eye after the first shed; all tested since.",
+        eggs=tuple(
+            _v(text)
+            for text in (
+                "mojave pinstripe",
+                "fire",
+                "mojave fire pinstripe",
+                "",
+                "pinstripe piebald",
+                "mojave",
+                "fire pinstripe",
+                "mojave banana",
+            )
+        ),
+    ),
+    DemoClutch(
+        "V-06",
+        "Cress",
+        ("Brook",),
+        laid=447,
+        cut=389,
+        out=387,
+        shed=375,
+        closed=308,
+        note="Called by eye after the first shed; all tested since.",
+        eggs=tuple(
+            _v(text)
+            for text in (
+                "fire enchi",
+                "yellow_belly leopard",
+                "enchi leopard",
+                "fire yellow_belly",
+                "fire enchi leopard",
+                "yellow_belly enchi",
+                "",
+                "fire yellow_belly leopard",
+            )
+        ),
+    ),
+    DemoClutch(
         "V-09",
         "Sedge",
         ("Bittern",),
@@ -261,6 +313,8 @@ CLUTCHES = (
         ),
     ),
 )
+CALLED_BY_LOOKS = ("V-05", "V-06")
+"""Clutches of last year whose hatchlings were looked at, called by what that said, and tested since; their photos were not kept."""
 OPINIONS: tuple[dict[str, object], ...] = (
     {
         "kind": "gene",

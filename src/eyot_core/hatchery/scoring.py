@@ -1,0 +1,61 @@
+"""How well calls hold once something is proven: shares with their uncertainty, and calibration.
+
+Source: the interval of a share after Wilson, which stays within 0 and 1 for small counts.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.stats import binomtest
+
+
+@dataclass(frozen=True)
+class Share:
+    """A count out of a number, with the 95 % interval of the share behind it; ``low`` and ``high`` are 0 and 1 for no cases."""
+
+    right: int
+    count: int
+    low: float
+    high: float
+
+
+def share(right: int, count: int) -> Share:
+    """A share with its interval. ValueError where more are right than there are.
+
+    >>> [round(value, 3) for value in (share(9, 10).low, share(9, 10).high)]
+    [0.596, 0.982]
+    """
+    if not 0 <= right <= count:
+        raise ValueError(f"right must be from 0 to {count}, got {right}")
+    if count == 0:
+        return Share(0, 0, 0.0, 1.0)
+    interval = binomtest(right, count).proportion_ci(0.95, method="wilson")
+    return Share(right, count, float(interval.low), float(interval.high))
+
+
+@dataclass(frozen=True)
+class Bin:
+    """Cases whose chance lay between two bounds: the mean chance that was held, and how many were so."""
+
+    low: float
+    high: float
+    held: float
+    share: Share
+
+
+def calibration(chances: Sequence[float], truths: Sequence[bool], bins: int = 5) -> list[Bin]:
+    """What was held against what was so, in equal bins of chance; empty bins are left out."""
+    if len(chances) != len(truths):
+        raise ValueError(f"each chance needs a truth, got {len(chances)} and {len(truths)}")
+    values, so = np.array(chances), np.array(truths, dtype=bool)
+    places = np.minimum((values * bins).astype(int), bins - 1)
+    found = []
+    for place in range(bins):
+        chosen = places == place
+        if chosen.any():
+            right = share(int(so[chosen].sum()), int(chosen.sum()))
+            found.append(Bin(place / bins, (place + 1) / bins, float(values[chosen].mean()), right))
+    return found
