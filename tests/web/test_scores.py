@@ -44,6 +44,11 @@ class Scoring(SeasonCase):
         prove(egg, self.keeper, {"ultramel": 1}, "bred", self.today, self.now)
         self.assertEqual([(row.gene, row.there) for row in scored(self.collection)], [("ultramel", False)])
 
+    def test_a_recessive_that_is_denied_and_only_carried_was_rightly_denied(self) -> None:
+        prove(self.egg(2, "V-09"), self.keeper, {"ultramel": 1}, "tested", self.today, self.now)
+        row = scored(self.collection)[0]
+        self.assertEqual((row.verdict, row.there), ("not", False))
+
     def test_each_word_says_how_it_held_with_its_interval(self) -> None:
         self.call(fire=("sure", 1), vanilla=("sure", 1))
         self.prove(fire=1, vanilla=0)

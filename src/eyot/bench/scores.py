@@ -73,16 +73,17 @@ class Scores:
 
 
 def scored(collection: Collection, member_id: int | None = None) -> list[Scored]:
-    """Every called gene with a proof, of all members or one: two queries."""
+    """Every called gene with a proof, of all members or one: two queries. A call of a recessive is one of a visual."""
     proofs = {(proof.egg_id, proof.gene): proof for proof in Proof.objects.filter(egg__clutch__collection=collection)}
     called = CalledGene.objects.filter(call__egg__in={egg for egg, _ in proofs}).select_related("call")
     if member_id:
         called = called.filter(call__made_by=member_id)
-    found = []
+    found, genes = [], catalogue_of(collection).genes
     for row in called:
         proof = proofs.get((row.call.egg_id, row.gene))
         if proof:
-            there = proof.copies >= row.copies
+            visual = 2 if row.gene in genes and genes[row.gene].is_recessive else 1
+            there = proof.copies >= max(row.copies, visual)
             found.append(Scored(row.gene, row.call.stage, row.verdict, row.chance, row.verdict in CLAIMED, there))
     return found
 

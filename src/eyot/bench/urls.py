@@ -2,12 +2,14 @@
 
 from django.urls import path
 
-from eyot.bench.views import closing, clutch, hatchling, relook, scores, why
+from eyot.bench.views import closing, clutch, hatchling, queue, relook, scores, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
     path("scores/", scores.page, name="scores"),
     path("clutches/<slug:code>/<int:number>/proof/", scores.proof, name="proof"),
+    path("hear/", queue.hear, name="hear"),
+    path("clutches/<slug:code>/<int:number>/next/", queue.following, name="next-open"),
     path("relook/", relook.page, name="relook"),
     path("relook/count/", relook.count, name="relook-count"),
     path("clutches/<slug:code>/closing/", closing.page, name="closing"),

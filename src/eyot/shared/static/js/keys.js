@@ -37,6 +37,9 @@ const ACTIONS = {
   c: () => { const call = document.getElementById("call"); if (call) { call.open = true; call.querySelector("summary").focus(); call.scrollIntoView({ block: "nearest" }); } },
   z: () => document.querySelector("[data-zoom-open]")?.click(),
   m: () => document.querySelector("[data-accept]:not(:disabled)")?.click(),
+  o: () => document.querySelector("[data-next-open]")?.click(),
+  d: () => document.querySelector("[data-dictate]")?.click(),
+  w: () => document.querySelector(".why-link")?.click(),
   l: () => document.querySelector("[data-line-up-link]")?.click(),
   "[": () => document.querySelector("[data-previous]")?.click(),
   "]": () => document.querySelector("[data-next]")?.click(),
@@ -57,7 +60,17 @@ function keepPlace() {
   scrollTo(0, kept.y);
 }
 
+// The dialog for what is said aloud; what was understood is pressed there.
+function dictation() {
+  document.addEventListener("click", (event) => {
+    if (!event.target.closest("[data-dictate]")) return;
+    document.getElementById("dictate").showModal();
+    document.getElementById("said").focus();
+  });
+}
+
 export function benchKeys() {
+  dictation();
   if (!document.querySelector("[data-bench]")) return;
   keepPlace();
   addEventListener("keydown", (event) => {

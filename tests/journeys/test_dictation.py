@@ -1,0 +1,39 @@
+"""Said aloud, heard, pressed: with keys only."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from eyot.bench.models import Look
+from tests.journeys.browser import Journey, level_of
+
+
+class Dictation(Journey):
+    def test_what_was_said_counts_once_it_is_pressed(self) -> None:
+        page = self.member()
+        self.visit(page, "/clutches/W-04/4/")
+        page.keyboard.press("d")
+        page.keyboard.type("floating lobes")
+        expect(page.locator("#heard")).to_contain_text("floating")
+        self.assertFalse(Look.objects.filter(egg__clutch__code="W-04", egg__number=4).exists())
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        page.keyboard.press("Escape")
+        expect(page.locator(level_of("lobe_attach", "floating"))).to_have_attribute("aria-pressed", "true")
+        page.wait_for_load_state("networkidle")
+        looks = Look.objects.filter(egg__clutch__code="W-04", egg__number=4)
+        self.assertEqual([(look.trait, look.level) for look in looks], [("lobe_attach", "floating")])
+
+    def test_from_one_open_hatchling_to_the_next_and_to_the_why(self) -> None:
+        page = self.member()
+        self.visit(page, "/clutches/W-02/2/")
+        page.keyboard.press("w")
+        expect(page.get_by_role("heading", name="Why")).to_be_visible()
+        choice = page.locator("select[name='head_stamp.shed']")
+        choice.select_option("off")
+        expect(page.locator(".what-if").first).to_be_visible()
+        page.get_by_role("link", name="Back to the bench").click()
+        expect(page.get_by_role("heading", name="Egg 2")).to_be_visible()
+        page.keyboard.press("o")
+        page.wait_for_url(lambda url: "/W-02/2/" not in url)
+        expect(page.locator(".bench-head h1")).to_contain_text("of W-0")
