@@ -17,7 +17,8 @@ bin/eyot test [NAME …]                                run all tests, or the na
 bin/eyot check                                        lint, types, templates, imports, migrations
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
 bin/eyot shots                                        make the pictures in docs/screenshots
-bin/eyot bench                                        measure the times in docs/benchmarks.md"""
+bin/eyot bench                                        measure the times in docs/benchmarks.md
+bin/eyot judgement                                    the study in docs/judgement.md, some twenty minutes"""
 
 
 def main(arguments: list[str]) -> int:
@@ -35,7 +36,7 @@ def main(arguments: list[str]) -> int:
         return work.test(rest)
     if command == "core":
         return work.core(rest)
-    simple = {"check": work.check, "shots": work.shots, "bench": work.bench}
+    simple = {"check": work.check, "shots": work.shots, "bench": work.bench, "judgement": work.judgement}
     if command in simple and not rest:
         return simple[command]()
     print(USAGE, file=sys.stderr)

@@ -97,6 +97,13 @@ def bench() -> int:
     return _module("tests.benchmarks")
 
 
+def judgement() -> int:
+    """The study of docs/judgement.md, on standard output."""
+    ensure_environment(develop=True)
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
+    return subprocess.run([str(PYTHON), "-m", "tests.judgement_study"], env=environment, cwd=ROOT).returncode
+
+
 def _module(name: str) -> int:
     """Runs one module of tests that is not among those found by themselves."""
     with workshop() as environment:
