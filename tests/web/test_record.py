@@ -278,6 +278,9 @@ class SchoolsAndDays(RecordCase):
             "opening_days": "3",
             "dam_least_g": "1600",
             "sire_least_g": "400",
+            "sure_percent": "97",
+            "likely_percent": "80",
+            "not_percent": "3",
         }
         self.assertRedirects(self.client.post("/schools/", given), "/")
         self.collection.refresh_from_db()

@@ -112,3 +112,20 @@ class Proof(models.Model):
 
     def __str__(self) -> str:
         return f"{self.egg}: {self.gene} ×{self.copies} ({self.how})"
+
+
+class FirstGuess(models.Model):
+    """What somebody held a hatchling to be before seeing any chance or anybody else's answers; never changed."""
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="first_guesses")
+    stage = models.CharField(max_length=10, choices=Stage)
+    text = models.CharField(max_length=200)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["at", "pk"]
+        constraints = [models.UniqueConstraint(fields=["egg", "stage", "by"], name="one_first_guess_each")]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.text} ({self.by})"

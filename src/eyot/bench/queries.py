@@ -10,9 +10,6 @@ from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.names import Naming
 
 from eyot.bench.judgement import (
-    LIKELY,
-    RULED_OUT,
-    SETTLED,
     ClutchJudgement,
     Combination,
     GeneChances,
@@ -23,6 +20,7 @@ from eyot.bench.judgement import (
 from eyot.bench.look_rows import LookRow, asked, look_rows
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.trail import TrailEntry, trail_of
+from eyot.collection.models import Collection
 from eyot.season.models import Egg, Stage
 
 AXIS = 200
@@ -125,7 +123,7 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
         rows=rows,
         answered=len(counted),
         more=len(judgement.model.catalogue.traits) - len(rows),
-        genes=[_gene_line(line, lines, counted, judgement.naming) for line in lines],
+        genes=[_gene_line(line, lines, counted, judgement) for line in lines],
         candidates=[candidate_of(row, judgement.naming) for row in judgement.combinations(egg, 4)],
         next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
         surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
@@ -148,7 +146,8 @@ def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: in
     return look_rows(judgement, counted, stage, reader_id, suggested, lambda trait: trait not in shown)
 
 
-def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], naming: Naming) -> GeneLine:
+def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], judgement: ClutchJudgement) -> GeneLine:
+    naming = judgement.naming
     recessive = naming.catalogue.genes[line.gene].is_recessive
     two = next(
         (other.after for other in lines if other.gene == line.gene and other.form == "shown" and other.copies == 2), 0.0
@@ -172,7 +171,7 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], n
         lost=max(0, round(line.before * AXIS) - thick),
         notches=[Notch(x, number) for number, x in moves],
         spoken_of=abs(line.after - line.before) > 0.005,
-        verdict=proposed_verdict(line.after),
+        verdict=proposed_verdict(line.after, judgement.clutch.collection),
         callable=line.form == "shown" and (recessive or line.copies == 1),
         base_name=naming.gene(line.gene),
         can_be_two=not recessive and two > 0,
@@ -181,13 +180,13 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], n
     )
 
 
-def proposed_verdict(chance: float) -> str:
-    """What a chance proposes for a call; the keeper decides."""
-    if chance >= SETTLED:
+def proposed_verdict(chance: float, collection: Collection) -> str:
+    """What a chance proposes for a call by the collection's own thresholds; the keeper decides."""
+    if chance * 100 >= collection.sure_percent:
         return CalledGene.Verdict.SURE
-    if chance >= LIKELY:
+    if chance * 100 >= collection.likely_percent:
         return CalledGene.Verdict.LIKELY
-    return CalledGene.Verdict.NOT if chance <= RULED_OUT else CalledGene.Verdict.POSSIBLE
+    return CalledGene.Verdict.NOT if chance * 100 <= collection.not_percent else CalledGene.Verdict.POSSIBLE
 
 
 def candidate_of(row: Combination, naming: Naming) -> Candidate:

@@ -2,12 +2,15 @@
 
 from django.urls import path
 
-from eyot.bench.views import closing, clutch, hatchling, queue, relook, scores, why
+from eyot.bench.views import blind, closing, clutch, hatchling, queue, relook, scores, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
     path("scores/", scores.page, name="scores"),
     path("clutches/<slug:code>/<int:number>/proof/", scores.proof, name="proof"),
+    path("clutches/<slug:code>/<int:number>/blind/", blind.switch, name="switch-blind"),
+    path("clutches/<slug:code>/<int:number>/guess/", blind.guess, name="guess-blind"),
+    path("clutches/<slug:code>/<int:number>/eyes/", blind.eyes, name="eyes"),
     path("hear/", queue.hear, name="hear"),
     path("clutches/<slug:code>/<int:number>/next/", queue.following, name="next-open"),
     path("relook/", relook.page, name="relook"),

@@ -47,6 +47,9 @@ class Schools:
     opening_days: int
     dam_least_g: int
     sire_least_g: int
+    sure_percent: int = 97
+    likely_percent: int = 80
+    not_percent: int = 3
 
 
 def change_schools(collection: Collection, member: AbstractBaseUser, schools: Schools, at: datetime) -> None:
@@ -61,6 +64,8 @@ def change_schools(collection: Collection, member: AbstractBaseUser, schools: Sc
         raise Refused(
             f"Eggs cut more than {MOST_OPENING_DAYS} days before the due date are not ready. Nothing was changed."
         )
+    if not 0 < schools.not_percent < schools.likely_percent < schools.sure_percent < 100:
+        raise Refused("Thresholds rise from “not” over “likely” to “sure”, between 0 and 100 %. Nothing was changed.")
     with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
         record.change(collection, **asdict(schools))
 

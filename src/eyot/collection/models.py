@@ -40,6 +40,9 @@ class Collection(models.Model):
     sire_least_g = models.PositiveIntegerField(
         default=450, help_text="below this a sire is not to be paired without a warning"
     )
+    sure_percent = models.PositiveSmallIntegerField(default=97, help_text="from here on a call is proposed as sure")
+    likely_percent = models.PositiveSmallIntegerField(default=80, help_text="from here on as likely")
+    not_percent = models.PositiveSmallIntegerField(default=3, help_text="up to here as not there")
     rounds_days = models.CharField(
         max_length=60, default="12", help_text="days between introductions; the last one goes on, as in 7 7 7 30"
     )
@@ -64,6 +67,7 @@ class Membership(models.Model):
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
     collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=10, choices=Role)
+    blind_first = models.BooleanField(default=False, help_text="sees no chance before a first guess of his own")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "collection"], name="one_membership_each")]

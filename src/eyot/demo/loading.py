@@ -340,7 +340,8 @@ def _call_by_looks(clutch: Clutch, keeper: AbstractBaseUser) -> None:
         }
         genes = judgement.model.catalogue.genes
         verdicts = {
-            gene: (proposed_verdict(chance), 2 if genes[gene].is_recessive else 1) for gene, chance in chances.items()
+            gene: (proposed_verdict(chance, clutch.collection), 2 if genes[gene].is_recessive else 1)
+            for gene, chance in chances.items()
         }
         make_call(
             judgement,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from uuid import UUID, uuid4
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -15,6 +16,7 @@ from django.views.decorators.http import require_POST
 from eyot_core.photo.picture import NoPicture
 
 from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
+from eyot.bench.blind import is_blind, looks_blind
 from eyot.bench.measured import measured_words, offered
 from eyot.bench.models import CalledGene
 from eyot.bench.queries import bench_view, rarely_asked
@@ -76,10 +78,15 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
 
 def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
     view = bench_view(judged(clutch), egg, stage, request.member.pk)
+    blind = is_blind(egg, request.member, stage)
+    if blind:
+        view = replace(view, rows=[replace(row, others=()) for row in view.rows], candidates=[], surprises=[])
     strips = latest_strips(clutch, stage)
     measured = next((photo for photo in strips if photo.egg_id == egg.pk), None)
     return {
         "view": view,
+        "blind": blind,
+        "looks_blind": blind or looks_blind(clutch.collection, request.member),
         "measured": measured,
         "offered": offered(measured, strips, {row.trait for row in view.rows if row.answer} | _answered(egg, stage)),
         "clutch": clutch,

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from django.http import Http404, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 
+from eyot.bench.blind import is_blind
 from eyot.bench.siblings import judged
 from eyot.bench.why import why_view
 from eyot.collection.middleware import CollectionRequest
@@ -18,6 +19,8 @@ def page(request: CollectionRequest, code: str, number: int, gene: str) -> HttpR
     judgement = judged(clutch)
     if gene not in judgement.model.pairing.given_genes or not egg.is_open:
         raise Http404(f"egg {number} of {code} can't have {gene}")
+    if is_blind(egg, request.member, egg.stage):
+        return redirect("bench", code, number)
     copies = 2 if request.GET.get("copies") == "2" or judgement.model.catalogue.genes[gene].is_recessive else 1
     asked = {key: str(value) for key, value in request.GET.items() if "." in key}
     context = {"clutch": clutch, "egg": egg, "view": why_view(judgement, egg, gene, copies, asked)}

@@ -12,7 +12,16 @@ from eyot.collection.models import Opening
 from eyot.season.reading import number_from
 from eyot.shared.refusal import Refused
 
-FIELDS = ("rounds_days", "opening", "opening_days", "dam_least_g", "sire_least_g")
+FIELDS = (
+    "rounds_days",
+    "opening",
+    "opening_days",
+    "dam_least_g",
+    "sire_least_g",
+    "sure_percent",
+    "likely_percent",
+    "not_percent",
+)
 
 
 def schools(request: CollectionRequest) -> HttpResponse:
@@ -37,4 +46,7 @@ def _read(given: dict[str, str]) -> Schools:
         opening_days=number_from(given["opening_days"], "Days before the due date"),
         dam_least_g=number_from(given["dam_least_g"], "Least weight of a dam"),
         sire_least_g=number_from(given["sire_least_g"], "Least weight of a sire"),
+        sure_percent=number_from(given["sure_percent"], "Sure from"),
+        likely_percent=number_from(given["likely_percent"], "Likely from"),
+        not_percent=number_from(given["not_percent"], "Not there up to"),
     )

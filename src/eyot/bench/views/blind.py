@@ -1,0 +1,44 @@
+"""Blind first, and several persons' answers side by side."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from eyot.bench.blind import eyes_on, guess_blind, is_blind, switch_blind
+from eyot.bench.siblings import judged
+from eyot.collection.middleware import CollectionRequest
+from eyot.season.queries import clutch_of, egg_of
+from eyot.shared.refusal import Refused
+
+
+@require_POST
+def switch(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """Blind, or not any more."""
+    clutch = clutch_of(request.collection, code)
+    switch_blind(clutch.collection, request.member)
+    return redirect("bench", code, egg_of(clutch, number).number)
+
+
+@require_POST
+def guess(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """The first guess, after which everything is shown."""
+    egg = egg_of(clutch_of(request.collection, code), number)
+    stage = request.POST.get("stage", "")
+    try:
+        guess_blind(egg, request.member, stage, request.POST.get("guess", ""), timezone.now())
+    except Refused as reason:
+        return HttpResponse(str(reason), status=422, content_type="text/plain")
+    return redirect(f"{reverse('bench', args=[code, number])}?stage={stage}")
+
+
+def eyes(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """Who saw what; kept from those who have not guessed yet."""
+    egg = egg_of(clutch_of(request.collection, code), number)
+    if is_blind(egg, request.member, egg.stage):
+        return redirect("bench", code, number)
+    context = {"clutch": egg.clutch, "egg": egg, "eyes": eyes_on(judged(egg.clutch), egg)}
+    return render(request, "bench/eyes.html", context)
