@@ -12,6 +12,7 @@ from django.utils import timezone
 from playwright.sync_api import Page
 
 from eyot.bench.actions import Answer, record_look
+from eyot.bench.blind import guess_blind
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
@@ -21,7 +22,6 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
 PATIENCE_SECONDS = 240
 DESK_VIEWS = {
     "season": "/",
-    "animals": "/animals/",
     "clutch": "/clutches/W-04/",
     "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
@@ -31,6 +31,9 @@ DESK_VIEWS = {
     "look-alikes": "/reference/notes/L13/",
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
     "capture": "/clutches/W-02/capture/?egg=3",
+    "why": "/clutches/W-02/2/why/vanilla/",
+    "closing": "/clutches/V-06/closing/",
+    "calibration": "/scores/",
 }
 
 
@@ -61,8 +64,6 @@ class Shots(Journey):
         lamp = self.member(**DESK, color_scheme="dark")
         self.visit(lamp, "/clutches/W-04/3/")
         self.shoot(lamp, "bench-lamp")
-        self.visit(lamp, "/reference/combinations/pastel.enchi.fire/")
-        self.shoot(lamp, "combination-lamp")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.locator(".looks").scroll_into_view_if_needed()
@@ -72,8 +73,9 @@ class Shots(Journey):
         self.shoot(phone, "cutting-phone")
         self.visit(phone, f"/photos/{strip.pk}/")
         self.shoot(phone, "strip-phone")
-        self.visit(phone, "/reference/notes/L03/")
-        self.shoot(phone, "look-alikes-phone")
+        self.look_with_two_eyes()
+        self.visit(desk, "/clutches/W-04/1/eyes/")
+        self.shoot(desk, "eyes")
 
     def wait_for_photos(self) -> None:
         """Until the worker has made every size, strip and measure."""
@@ -81,6 +83,20 @@ class Shots(Journey):
         while time.monotonic() < end and (left := progress_of(list(Photo.objects.all()))).is_under_way:
             time.sleep(1)
         self.assertEqual((left.done, left.stuck), (left.total, []))
+
+    def look_with_two_eyes(self) -> None:
+        """Keeper and helper have both looked at egg 1, blind, and do not agree on all of it."""
+        users: Any = get_user_model().objects
+        egg = egg_of(clutch_of(self.collection, "W-04"), 1)
+        seen = {
+            "keeper": ("mojave black pastel?", {"head_stamp": "busy", "lobe_attach": "floating", "banding": "some"}),
+            "helper": ("mojave", {"head_stamp": "busy", "lobe_attach": "mixed", "banding": "some"}),
+        }
+        for name, (guess, looks) in seen.items():
+            member = users.get(username=name)
+            guess_blind(egg, member, "egg", guess, timezone.now())
+            for trait, level in looks.items():
+                record_look(egg, member, Answer(trait, level, "egg", "sure", uuid4()), timezone.now())
 
     def look_at_egg_three(self) -> None:
         """The keeper has just seen the white in egg 3."""

@@ -144,3 +144,6 @@ class Fathers(SeasonCase):
         self.assertTrue(any("Piebald" in cause for cause in found[4].causes))
         self.assertIn("new gene", found[4].causes[-1])
         self.assertContains(page, "not from these parents")
+        bench = self.client.get("/clutches/W-02/4/")
+        self.assertContains(bench, "A slip or odd light")
+        self.assertNotContains(self.client.get("/clutches/W-02/1/"), "A slip or odd light")

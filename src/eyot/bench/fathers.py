@@ -8,10 +8,11 @@ from eyot_core.identify.questions import Unlisted, unlisted_genes
 from eyot_core.wording.chances import percent
 
 from eyot.bench.judgement import SETTLED, ClutchJudgement, trait_words
-from eyot.season.models import Clutch
+from eyot.season.models import Clutch, Egg
 from eyot.season.queries import sire_names
 
-STRANGE_FROM = 10.0
+STRANGE_FROM = 200.0
+"""A gene that one parent in some hundreds hides unnoticed is held as likely as not from about here on."""
 MOST_GENES = 3
 
 
@@ -48,22 +49,21 @@ class Stranger:
 
 def strangers_of(judgement: ClutchJudgement, clutch: Clutch) -> list[Stranger]:
     """Hatchlings whose looks these parents hardly can give: impossible, or far better explained by a gene that is not stated."""
-    found = []
-    for egg in judgement.eggs:
-        if judgement.looks[egg.pk]:
-            index = judgement.index(egg)
-            impossible = judgement.inference.contradictions[index]
-            odd = [] if impossible else judgement.surprises(egg)
-            genes = (
-                [row for row in unlisted_genes(judgement.inference, index) if row.factor >= STRANGE_FROM] if odd else []
-            )
-            if impossible or genes:
-                looks = " and ".join(str(trait_words(one.trait)["name"]) for one in odd)
-                words = (
-                    "Its looks, taken together, can't come of them." if impossible else f"What does not fit: {looks}."
-                )
-                found.append(Stranger(egg.number, words, _causes(judgement, clutch, genes)))
-    return found
+    found = [stranger_of(judgement, clutch, egg) for egg in judgement.eggs if judgement.looks[egg.pk]]
+    return [one for one in found if one]
+
+
+def stranger_of(judgement: ClutchJudgement, clutch: Clutch, egg: Egg) -> Stranger | None:
+    """What does not fit in one hatchling, with what could explain it; ``None`` where its parents explain it."""
+    index = judgement.index(egg)
+    impossible = judgement.inference.contradictions[index]
+    odd = [] if impossible else judgement.surprises(egg)
+    genes = [row for row in unlisted_genes(judgement.inference, index) if row.factor >= STRANGE_FROM] if odd else []
+    if not impossible and not genes:
+        return None
+    looks = " and ".join(str(trait_words(one.trait)["name"]) for one in odd)
+    words = "Its looks, taken together, can't come of them." if impossible else f"What does not fit: {looks}."
+    return Stranger(egg.number, words, _causes(judgement, clutch, genes))
 
 
 def _causes(judgement: ClutchJudgement, clutch: Clutch, genes: list[Unlisted]) -> list[str]:

@@ -17,6 +17,7 @@ from eyot_core.photo.picture import NoPicture
 
 from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.blind import is_blind, looks_blind
+from eyot.bench.fathers import stranger_of
 from eyot.bench.measured import measured_words, offered
 from eyot.bench.models import CalledGene
 from eyot.bench.queries import bench_view, rarely_asked
@@ -77,7 +78,8 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
 
 
 def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
-    view = bench_view(judged(clutch), egg, stage, request.member.pk)
+    judgement = judged(clutch)
+    view = bench_view(judgement, egg, stage, request.member.pk)
     blind = is_blind(egg, request.member, stage)
     if blind:
         view = replace(view, rows=[replace(row, others=()) for row in view.rows], candidates=[], surprises=[])
@@ -86,6 +88,7 @@ def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) 
     return {
         "view": view,
         "blind": blind,
+        "stranger": None if blind or not view.answered else stranger_of(judgement, clutch, egg),
         "looks_blind": blind or looks_blind(clutch.collection, request.member),
         "measured": measured,
         "offered": offered(measured, strips, {row.trait for row in view.rows if row.answer} | _answered(egg, stage)),
