@@ -8,7 +8,8 @@ VIEWS = (
     *("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/clutches/W-04/7/", "/nowhere/"),
     *("/pairings/?dam=Coot&sire=Dabble&wish=woma", "/animals/new/", "/animals/import/", "/clutches/W-04/record/"),
     *("/clutches/W-07/record/", "/clutches/W-02/1/record/", "/clutches/W-04/cutting/", "/clutches/W-04/sheet/"),
-    *("/schools/", "/relook/", "/history/", "/clutches/W-02/2/why/vanilla/"),
+    *("/schools/", "/relook/", "/history/", "/clutches/W-02/2/why/vanilla/", "/clutches/V-06/closing/"),
+    *("/scores/", "/clutches/W-04/1/eyes/", "/clutches/W-04/1/proof/"),
     *("/reference/?q=bumbelbee", "/reference/genes/mojave/", "/reference/combinations/mojave.leopard/"),
     *("/reference/notes/L13/", "/reference/opinions/"),
 )

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import uuid
+from datetime import datetime
 
 from django.conf import settings
 from django.db import models
 
-from eyot.season.models import Egg, Stage
+from eyot.season.models import Clutch, Egg, Stage
 
 
 class Confidence(models.TextChoices):
@@ -129,3 +130,26 @@ class FirstGuess(models.Model):
 
     def __str__(self) -> str:
         return f"{self.egg}: {self.text} ({self.by})"
+
+
+class Invitation(models.Model):
+    """A link by which somebody outside may look at one clutch, until it ends. ``eye``: under whom the answers are kept."""
+
+    clutch = models.ForeignKey(Clutch, on_delete=models.CASCADE, related_name="invitations")
+    token = models.CharField(max_length=40, unique=True)
+    name = models.CharField(max_length=40, help_text="for whom it is")
+    eye = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="invitation")
+    invited_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField()
+    expires_at = models.DateTimeField()
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.clutch.code}, for {self.name}"
+
+    def is_open(self, at: datetime) -> bool:
+        """May it be used now?"""
+        return self.withdrawn_at is None and at < self.expires_at

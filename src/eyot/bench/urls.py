@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.bench.views import blind, closing, clutch, hatchling, queue, relook, scores, why
+from eyot.bench.views import blind, closing, clutch, hatchling, invited, queue, relook, scores, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
@@ -11,6 +11,16 @@ urlpatterns = [
     path("clutches/<slug:code>/<int:number>/blind/", blind.switch, name="switch-blind"),
     path("clutches/<slug:code>/<int:number>/guess/", blind.guess, name="guess-blind"),
     path("clutches/<slug:code>/<int:number>/eyes/", blind.eyes, name="eyes"),
+    path("clutches/<slug:code>/<int:number>/eyes/invite/", invited.invited, name="invite"),
+    path(
+        "clutches/<slug:code>/<int:number>/eyes/<int:invitation_id>/withdraw/",
+        invited.withdrawn,
+        name="withdraw-invitation",
+    ),
+    path("eye/<str:token>/", invited.clutch, name="invited"),
+    path("eye/<str:token>/<int:number>/", invited.hatchling, name="invited-egg"),
+    path("eye/<str:token>/<int:number>/answer/", invited.answer, name="invited-answer"),
+    path("eye/<str:token>/photos/<uuid:photo_id>/<slug:size>.jpg", invited.photo, name="invited-photo"),
     path("hear/", queue.hear, name="hear"),
     path("clutches/<slug:code>/<int:number>/next/", queue.following, name="next-open"),
     path("relook/", relook.page, name="relook"),

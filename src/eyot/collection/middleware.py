@@ -11,6 +11,9 @@ from django.urls import reverse
 
 from eyot.collection.models import Collection
 
+BY_INVITATION = "/eye/"
+"""Pages that check an invitation by themselves, whoever asks."""
+
 
 class CollectionRequest(HttpRequest):
     """A request of a member: ``collection`` is where he stands, ``member`` who he is."""
@@ -26,7 +29,7 @@ class MembersOnly:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        open_to_all = (reverse("login"), reverse("alive"), settings.STATIC_URL)
+        open_to_all = (reverse("login"), reverse("alive"), settings.STATIC_URL, BY_INVITATION)
         if request.path.startswith(open_to_all):
             return self.get_response(request)
         if not request.user.is_authenticated:

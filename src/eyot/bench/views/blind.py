@@ -9,8 +9,10 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot.bench.blind import eyes_on, guess_blind, is_blind, switch_blind
+from eyot.bench.models import Invitation
 from eyot.bench.siblings import judged
 from eyot.collection.middleware import CollectionRequest
+from eyot.season.models import Clutch
 from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.refusal import Refused
 
@@ -40,5 +42,19 @@ def eyes(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     egg = egg_of(clutch_of(request.collection, code), number)
     if is_blind(egg, request.member, egg.stage):
         return redirect("bench", code, number)
-    context = {"clutch": egg.clutch, "egg": egg, "eyes": eyes_on(judged(egg.clutch), egg)}
+    context = {
+        "clutch": egg.clutch,
+        "egg": egg,
+        "eyes": eyes_on(judged(egg.clutch), egg),
+        "invitations": invitations_of(egg.clutch, request),
+    }
     return render(request, "bench/eyes.html", context)
+
+
+def invitations_of(clutch: Clutch, request: CollectionRequest) -> list[tuple[Invitation, str]]:
+    """The invitations of a clutch with the link of those that are open: one query."""
+    now = timezone.now()
+    return [
+        (one, request.build_absolute_uri(reverse("invited", args=[one.token])) if one.is_open(now) else "")
+        for one in clutch.invitations.all()
+    ]

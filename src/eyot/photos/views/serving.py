@@ -1,4 +1,4 @@
-"""Serving pictures to members only."""
+"""Serving pictures: to members, and to those whom they invited."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from django.http.response import HttpResponseBase
 
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos import files
+from eyot.photos.models import Photo
 from eyot.photos.queries import photo_of
 
 SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
@@ -18,18 +19,20 @@ STRIP = re.compile(r"(strip|spoilt)-\d+")
 
 def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
     """One version of one size of a photo; 404 for another collection's."""
-    return _file(request, photo_id, size, SIZE, "jpg", "image/jpeg")
+    return sized(photo_of(request.collection, photo_id), size)
+
+
+def sized(photo: Photo, size: str) -> HttpResponseBase:
+    """One version of one size of a photo that the reader may see."""
+    return _file(photo, size, SIZE, "jpg", "image/jpeg")
 
 
 def strip_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
     """One version of the strip or the crop of a photo; 404 for another collection's."""
-    return _file(request, photo_id, size, STRIP, "png", "image/png")
+    return _file(photo_of(request.collection, photo_id), size, STRIP, "png", "image/png")
 
 
-def _file(
-    request: CollectionRequest, photo_id: UUID, name: str, known: re.Pattern[str], ending: str, kind: str
-) -> HttpResponseBase:
-    photo = photo_of(request.collection, photo_id)
+def _file(photo: Photo, name: str, known: re.Pattern[str], ending: str, kind: str) -> HttpResponseBase:
     if not known.fullmatch(name):
         raise Http404
     try:

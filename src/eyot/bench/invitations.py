@@ -1,0 +1,59 @@
+"""Outside eyes: invitations to look at one clutch by a link, which shows its photos and looks and nothing else."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.hashers import make_password
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from eyot.bench.models import Invitation
+from eyot.collection.models import Collection
+from eyot.season.models import Clutch
+from eyot.shared.refusal import Refused
+
+MOST_DAYS = 60
+
+
+@transaction.atomic
+def invite(clutch: Clutch, member: AbstractBaseUser, name: str, days: int, at: datetime) -> Invitation:
+    """Makes a link for one person. Any member may. The answers are kept under an account that nobody can log in with."""
+    words = " ".join(name.split())[:40]
+    if not words:
+        raise Refused("An invitation is for somebody: write a name. Nothing was changed.")
+    if not 1 <= days <= MOST_DAYS:
+        raise Refused(f"An invitation holds for 1 to {MOST_DAYS} days. Nothing was changed.")
+    token = secrets.token_urlsafe(24)
+    name_of_eye = f"{words} (invited, {token[:6]})"
+    users: Any = get_user_model().objects
+    eye = users.create(username=name_of_eye, is_active=False, password=make_password(None))
+    return Invitation.objects.create(
+        clutch=clutch,
+        token=token,
+        name=words,
+        eye=eye,
+        invited_by_id=member.pk,
+        made_at=at,
+        expires_at=at + timedelta(days=days),
+    )
+
+
+def withdraw_invitation(collection: Collection, number: int, at: datetime) -> Invitation:
+    """Ends an invitation at once; what was answered stays. :class:`Refused` for one that is not here."""
+    found = Invitation.objects.filter(clutch__collection=collection, pk=number).select_related("clutch").first()
+    if found is None:
+        raise Refused("That invitation is not here. Nothing was changed.")
+    if found.withdrawn_at is None:
+        found.withdrawn_at = at
+        found.save(update_fields=["withdrawn_at"])
+    return found
+
+
+def invitation_of(token: str, at: datetime) -> Invitation | None:
+    """The open invitation of a link; ``None`` where it has ended or never was. One query."""
+    found = Invitation.objects.filter(token=token).select_related("clutch__collection", "eye").first()
+    return found if found and found.is_open(at) else None

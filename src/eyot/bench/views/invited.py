@@ -1,0 +1,133 @@
+"""What somebody sees who was invited by a link: one clutch's photos and looks, no chance, no name, nobody else's answers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from uuid import UUID, uuid4
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from eyot.bench.actions import Answer, record_look
+from eyot.bench.blind import guess_blind
+from eyot.bench.invitations import invitation_of, invite, withdraw_invitation
+from eyot.bench.judgement import counting
+from eyot.bench.look_rows import look_rows
+from eyot.bench.models import FirstGuess, Invitation
+from eyot.bench.siblings import judged
+from eyot.collection.middleware import CollectionRequest
+from eyot.photos.models import Photo
+from eyot.photos.views.serving import sized
+from eyot.season.models import Egg
+from eyot.season.queries import clutch_of, egg_of
+from eyot.season.reading import number_from
+from eyot.shared.refusal import Refused
+
+Page = Callable[..., HttpResponseBase]
+
+
+def by_invitation(view: Page) -> Page:
+    """Lets a view through for an open invitation; anybody else reads that it has ended."""
+
+    def guarded(request: HttpRequest, token: str, **more: object) -> HttpResponseBase:
+        invitation = invitation_of(token, timezone.now())
+        if invitation is None:
+            return render(request, "bench/invited/ended.html", status=404)
+        return view(request, invitation, **more)
+
+    return guarded
+
+
+def _eggs(invitation: Invitation) -> list[Egg]:
+    clutch = clutch_of(invitation.clutch.collection, invitation.clutch.code)
+    return [egg for egg in clutch.eggs.all() if egg.is_open]
+
+
+@by_invitation
+def clutch(request: HttpRequest, invitation: Invitation) -> HttpResponse:
+    """The hatchlings that may be looked at."""
+    rows = [(egg, [photo for photo in egg.photos.all() if photo.has_sizes]) for egg in _eggs(invitation)]
+    guessed = set(FirstGuess.objects.filter(by=invitation.eye).values_list("egg", flat=True))
+    context = {"invitation": invitation, "rows": rows, "guessed": guessed}
+    return render(request, "bench/invited/clutch.html", context)
+
+
+@by_invitation
+def hatchling(request: HttpRequest, invitation: Invitation, number: int) -> HttpResponse:
+    """One hatchling: its photos, the looks, the guess."""
+    return _hatchling(request, invitation, _egg(invitation, number))
+
+
+def _egg(invitation: Invitation, number: int) -> Egg:
+    clutch = clutch_of(invitation.clutch.collection, invitation.clutch.code)
+    egg = egg_of(clutch, number)
+    if not egg.is_open:
+        raise Http404("not open")
+    return egg
+
+
+def _hatchling(request: HttpRequest, invitation: Invitation, egg: Egg, refused: str = "") -> HttpResponse:
+    judgement = judged(egg.clutch)
+    own = counting(look for look in judgement.all_looks[egg.pk] if look.seen_by_id == invitation.eye_id)
+    asked = judgement.prepared.worth_asking(egg.stage)
+    context = {
+        "invitation": invitation,
+        "egg": egg,
+        "photos": [photo for photo in egg.photos.all() if photo.has_sizes],
+        "rows": look_rows(judgement, own, egg.stage, invitation.eye_id, "", asked.__contains__),
+        "guess": FirstGuess.objects.filter(egg=egg, by=invitation.eye, stage=egg.stage).first(),
+        "refused": refused,
+    }
+    return render(request, "bench/invited/hatchling.html", context, status=422 if refused else 200)
+
+
+@require_POST
+@by_invitation
+def answer(request: HttpRequest, invitation: Invitation, number: int) -> HttpResponse:
+    """A look, or the guess."""
+    egg, given, now = _egg(invitation, number), request.POST, timezone.now()
+    try:
+        if "guess" in given:
+            guess_blind(egg, invitation.eye, egg.stage, given["guess"], now)
+        else:
+            look = Answer(given.get("trait", ""), given.get("level", ""), egg.stage, "sure", uuid4())
+            record_look(egg, invitation.eye, look, now)
+    except Refused as reason:
+        return _hatchling(request, invitation, egg, str(reason))
+    place = f"#{given['trait']}" if "trait" in given else ""
+    return redirect(reverse("invited-egg", args=[invitation.token, number]) + place)
+
+
+@by_invitation
+def photo(request: HttpRequest, invitation: Invitation, photo_id: UUID, size: str) -> HttpResponseBase:
+    """A photo of the clutch; of no other."""
+    found = Photo.objects.filter(pk=photo_id, egg__clutch=invitation.clutch_id).first()
+    if found is None:
+        raise Http404("not of this clutch")
+    return sized(found, size)
+
+
+@require_POST
+def invited(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """A member makes an invitation."""
+    clutch = clutch_of(request.collection, code)
+    try:
+        days = number_from(request.POST.get("days", ""), "Days")
+        invite(clutch, request.member, request.POST.get("name", ""), days, timezone.now())
+    except Refused as reason:
+        return HttpResponse(str(reason), status=422, content_type="text/plain")
+    return redirect("eyes", code, number)
+
+
+@require_POST
+def withdrawn(request: CollectionRequest, code: str, number: int, invitation_id: int) -> HttpResponse:
+    """A member ends an invitation."""
+    try:
+        withdraw_invitation(request.collection, invitation_id, timezone.now())
+    except Refused as reason:
+        return HttpResponse(str(reason), status=422, content_type="text/plain")
+    return redirect("eyes", code, number)
