@@ -71,8 +71,6 @@ class Shots(Journey):
         self.shoot(phone, "bench-phone")
         self.visit(phone, "/clutches/W-04/cutting/#egg-3")
         self.shoot(phone, "cutting-phone")
-        self.visit(phone, f"/photos/{strip.pk}/")
-        self.shoot(phone, "strip-phone")
         self.look_with_two_eyes()
         self.visit(desk, "/clutches/W-04/1/eyes/")
         self.shoot(desk, "eyes")
