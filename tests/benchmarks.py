@@ -37,7 +37,9 @@ from tests.core.photographs import case
 from tests.jobs import forget_jobs, stored_in, working
 from tests.journeys.browser import DESK, FLAGS
 from tests.journeys.test_start import Started
+from tests.web.large import fill
 from tests.web.season_data import SeasonCase
+from tests.web.test_large import PAGES
 
 ROUNDS = 12
 LOOKS = {"W-04/4": ("lobe_attach", ("floating", "attached", "mixed")), "W-03/4": ("lightness", ("darker", "normal"))}
@@ -186,3 +188,20 @@ def timed(work: Callable[[], object]) -> float:
     start = time.perf_counter()
     work()
     return time.perf_counter() - start
+
+
+class LargeCollection(SeasonCase):
+    def test_pages_of_a_large_collection(self) -> None:
+        fill(self.collection, self.keeper.pk)
+        pages = (*PAGES, "/relook/", "/pairings/goal/?goal=pastel+mojave+leopard")
+        print("\n| page, with 3,000 animals and 400 clutches | server |\n|---|---|")
+        for page in pages:
+            self.client.get(page)
+            times = [_seconds(lambda page=page: self.client.get(page)) for _ in range(5)]  # type: ignore[misc]
+            print(f"| `{page}` | {statistics.median(times) * 1000:.0f} ms |")
+
+
+def _seconds(work: Callable[[], Any]) -> float:
+    started = time.perf_counter()
+    work()
+    return time.perf_counter() - started

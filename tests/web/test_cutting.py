@@ -134,16 +134,17 @@ class Fathers(SeasonCase):
         self.assertIsNone(self.client.get("/clutches/W-04/").context["fathers"])
 
     def test_a_gene_from_nowhere_raises_the_question_with_ordinary_causes_first(self) -> None:
-        self.assertEqual(self.client.get("/clutches/W-06/").context["strangers"], [])
+        self.assertEqual(self.client.get("/clutches/W-06/strangers/").context["strangers"], [])
         for trait, level in (("white_layout", "saddles"), ("white_share", "mid")):
             record_look(self.egg(4, "W-02"), self.keeper, Answer(trait, level, "shed", "sure", uuid4()), timezone.now())
-        page = self.client.get("/clutches/W-02/")
+        page = self.client.get("/clutches/W-02/strangers/")
         found = {one.number: one for one in page.context["strangers"]}
         self.assertIn(4, found)
         self.assertTrue(found[4].causes[0].startswith("A slip or odd light"))
         self.assertTrue(any("Piebald" in cause for cause in found[4].causes))
         self.assertIn("new gene", found[4].causes[-1])
         self.assertContains(page, "not from these parents")
-        bench = self.client.get("/clutches/W-02/4/")
-        self.assertContains(bench, "A slip or odd light")
-        self.assertNotContains(self.client.get("/clutches/W-02/1/"), "A slip or odd light")
+        self.assertContains(self.client.get("/clutches/W-02/4/"), "/clutches/W-02/strangers/?egg=4")
+        self.assertContains(self.client.get("/clutches/W-02/strangers/?egg=4"), "A slip or odd light")
+        self.assertNotContains(self.client.get("/clutches/W-02/strangers/?egg=1"), "A slip or odd light")
+        self.assertEqual(self.client.get("/clutches/X-01/strangers/").status_code, 404)

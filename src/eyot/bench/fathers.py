@@ -47,13 +47,16 @@ class Stranger:
     causes: list[str]
 
 
-def strangers_of(judgement: ClutchJudgement, clutch: Clutch) -> list[Stranger]:
-    """Hatchlings whose looks these parents hardly can give: impossible, or far better explained by a gene that is not stated."""
-    found = [stranger_of(judgement, clutch, egg) for egg in judgement.eggs if judgement.looks[egg.pk]]
-    return [one for one in found if one]
+def strangers_of(judgement: ClutchJudgement, clutch: Clutch, number: str = "") -> list[Stranger]:
+    """Hatchlings whose looks these parents hardly can give: impossible, or far better explained by a gene that is not stated.
+
+    ``number``: of one egg only, where given.
+    """
+    eggs = [egg for egg in judgement.eggs if judgement.looks[egg.pk] and number in ("", str(egg.number))]
+    return [one for one in (_stranger_of(judgement, clutch, egg) for egg in eggs) if one]
 
 
-def stranger_of(judgement: ClutchJudgement, clutch: Clutch, egg: Egg) -> Stranger | None:
+def _stranger_of(judgement: ClutchJudgement, clutch: Clutch, egg: Egg) -> Stranger | None:
     """What does not fit in one hatchling, with what could explain it; ``None`` where its parents explain it."""
     index = judgement.index(egg)
     impossible = judgement.inference.contradictions[index]

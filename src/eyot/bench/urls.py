@@ -27,6 +27,7 @@ urlpatterns = [
     path("relook/count/", relook.count, name="relook-count"),
     path("clutches/<slug:code>/closing/", closing.page, name="closing"),
     path("clutches/<slug:code>/closing/take-over/", closing.taken_over, name="take-over"),
+    path("clutches/<slug:code>/strangers/", clutch.strangers, name="strangers"),
     path("clutches/<slug:code>/live/", clutch.live, name="clutch-live"),
     path("clutches/<slug:code>/<int:number>/", hatchling.page, name="bench"),
     path("clutches/<slug:code>/<int:number>/why/<slug:gene>/", why.page, name="why"),

@@ -18,6 +18,7 @@ from eyot_core.identify.evidence import CONFIDENCE
 
 Bools = NDArray[np.bool_]
 Genotype = Mapping[str, Sequence[str]]
+MOST_WITH = 600
 
 
 @dataclass(frozen=True)
@@ -130,6 +131,7 @@ class TraitModel:
         self._tables: dict[tuple[str, str], TraitTable] = {}
         self._rules: dict[tuple[str, str], Rules] = {}
         self._sure: dict[tuple[str, str], SureAnswers] = {}
+        self._with: dict[tuple[str, str, Extra], TraitTable] = {}
 
     def table(self, trait: str, stage: str) -> TraitTable:
         """P(level | genotype, stage) of one trait."""
@@ -150,8 +152,13 @@ class TraitModel:
         return self._sure[key]
 
     def table_with(self, trait: str, stage: str, extra: Extra) -> TraitTable:
-        """The same for animals that have one more gene."""
-        return self._made(trait, stage, extra)
+        """The same for animals that have one more gene; the last few hundred are kept."""
+        key = (trait, stage, extra)
+        if key not in self._with:
+            if len(self._with) >= MOST_WITH:
+                self._with.clear()
+            self._with[key] = self._made(trait, stage, extra)
+        return self._with[key]
 
     def speaks_of(self, trait: str, stage: str, gene: str, locus: str) -> bool:
         """Does any rule of this trait and stage look at the gene or at its locus?"""

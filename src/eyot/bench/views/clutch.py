@@ -32,7 +32,6 @@ def page(request: CollectionRequest, code: str) -> HttpResponse:
         "parents": parents_say(judgement, clutch),
         "recessives": recessives_say(judgement),
         "fathers": fathers_of(judgement, clutch),
-        "strangers": strangers_of(judgement, clutch),
         "days": day_line(clutch, today),
         "first_open": next((frame.egg for frame in frames if frame.egg.is_open and not frame.call), None),
         "welfare": welfare_notes(judgement.model.pairing, judgement.naming),
@@ -48,6 +47,13 @@ def live(request: CollectionRequest, code: str) -> HttpResponse:
         return HttpResponse(status=204)
     judgement = judged(clutch)
     return render(request, "bench/parts/live.html", _live(clutch, judgement, filmstrip(judgement, clutch), stamp))
+
+
+def strangers(request: CollectionRequest, code: str) -> HttpResponse:
+    """Hatchlings that these parents hardly can have given, or one of them; asked for after the page, since it takes a while."""
+    clutch = clutch_of(request.collection, code)
+    found = strangers_of(judged(clutch), clutch, request.GET.get("egg", ""))
+    return render(request, "bench/parts/strangers.html", {"strangers": found})
 
 
 def _live(clutch: Clutch, judgement: ClutchJudgement, frames: list[Frame], stamp: str) -> dict[str, object]:

@@ -17,7 +17,6 @@ from eyot_core.photo.picture import NoPicture
 
 from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.blind import is_blind, looks_blind
-from eyot.bench.fathers import stranger_of
 from eyot.bench.measured import measured_words, offered
 from eyot.bench.models import CalledGene
 from eyot.bench.queries import bench_view, rarely_asked
@@ -88,7 +87,7 @@ def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) 
     return {
         "view": view,
         "blind": blind,
-        "stranger": None if blind or not view.answered else stranger_of(judgement, clutch, egg),
+        "may_be_stranger": not blind and (view.contradiction or bool(view.surprises)),
         "looks_blind": blind or looks_blind(clutch.collection, request.member),
         "measured": measured,
         "offered": offered(measured, strips, {row.trait for row in view.rows if row.answer} | _answered(egg, stage)),
