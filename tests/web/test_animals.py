@@ -298,6 +298,24 @@ class Files(SeasonCase):
         self.assertLess((timezone.now() - started).total_seconds(), 30)
         self.assertEqual(self.collection.animals.get(name="A4999").dam.name, "A4998")  # type: ignore[union-attr]
 
+    def test_many_generations_are_taken_back_and_come_again(self) -> None:
+        before = self.collection.animals.count()
+        rows = "".join(f"A{number},pastel,{f'A{number - 1}' if number % 5 else ''}\n" for number in range(200))
+        imported(self.collection, self.keeper, f"name,genes,dam\n{rows}".encode(), timezone.now())
+        back = take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        self.assertEqual(self.collection.animals.count(), before)
+        take_back(back, self.keeper, timezone.now())
+        self.assertEqual(self.collection.animals.get(name="A199").dam.name, "A198")  # type: ignore[union-attr]
+        self.assertEqual(self.collection.animals.get(name="A199").genes.get().gene, "pastel")
+
+    def test_what_others_rest_on_is_not_taken_back(self) -> None:
+        imported(self.collection, self.keeper, b"name,genes\nMother,pastel\n", timezone.now())
+        change = changes_of(self.collection)[0]
+        imported(self.collection, self.keeper, b"name,dam\nYoung,Mother\n", timezone.now())
+        with self.assertRaisesMessage(Refused, "others in the record rest on it"):
+            take_back(change, self.keeper, timezone.now())
+        self.assertEqual(self.collection.animals.get(name="Mother").genes.count(), 1)
+
     def test_what_is_no_table_of_animals_is_refused(self) -> None:
         for data, words in (
             (b"", "empty"),

@@ -82,6 +82,15 @@ class History(SeasonCase):
         self.assertNotEqual(self.marram.note, "half")
         self.assertEqual(changes_of(self.collection), [])
 
+    def test_a_name_that_was_given_to_another_since_stands_in_the_way(self) -> None:
+        alder = self.collection.animals.get(name="Alder")
+        self.client.post(f"/animals/{alder.pk}/delete/")
+        deleted = changes_of(self.collection)[0]
+        Animal.objects.create(collection=self.collection, name="Alder")
+        with self.assertRaisesMessage(Refused, "has been given to another since"):
+            take_back(deleted, self.keeper, self.now)
+        self.assertEqual(self.collection.animals.filter(name="Alder").count(), 1)
+
     def test_the_page_shows_changes_and_takes_them_back(self) -> None:
         archive(self.marram, self.helper, self.now)
         page = self.client.get("/history/")

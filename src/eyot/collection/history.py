@@ -9,13 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from itertools import groupby
 from typing import Any, TypeVar
 from uuid import UUID
 
 from django.apps import apps
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.serializers.json import DjangoJSONEncoder
-from django.db import models, transaction
+from django.db import IntegrityError, models, transaction
 from django.db.models import ProtectedError
 
 from eyot.collection.models import Change, Collection
@@ -119,8 +120,13 @@ def take_back(change: Change, member: AbstractBaseUser, at: datetime) -> Change:
     """Undoes a change, as a change of its own. :class:`Refused` where a row has been changed since, or others rest on it."""
     if Change.objects.select_for_update().filter(takes_back=change).exists():
         raise Refused("This was taken back already. Nothing was changed.")
-    for entry in reversed(change.rows):
-        _put_back(entry)
+    kinds = groupby(reversed(change.rows), key=lambda entry: (entry["model"], entry["before"] is None))
+    for (label, was_added), entries in kinds:
+        if was_added:
+            _remove_all(apps.get_model(label), list(entries))
+        else:
+            for entry in entries:
+                _put_back(entry)
     rows = [{**entry, "before": entry["after"], "after": entry["before"]} for entry in reversed(change.rows)]
     what = f"Taken back: {change.what}"[:200]
     return Change.objects.create(
@@ -135,22 +141,51 @@ def take_back(change: Change, member: AbstractBaseUser, at: datetime) -> Change:
 
 
 def _put_back(entry: Values) -> None:
+    """A row that was removed comes again, or its fields take their former values."""
     model = apps.get_model(entry["model"])
     row = model._default_manager.select_for_update().filter(pk=entry["pk"]).first()
-    if entry["after"] is None:
-        if row is None:
-            model(pk=entry["pk"], **_read(model, entry["before"])).save(force_insert=True)
-        return
+    values = _read(model, entry["before"])
+    try:
+        with transaction.atomic():
+            if entry["after"] is None:
+                model(pk=entry["pk"], **values).save(force_insert=True)
+            else:
+                found = _unchanged(row, entry)
+                for name, value in values.items():
+                    setattr(found, name, value)
+                found.save(update_fields=list(values))
+    except IntegrityError:
+        raise Refused("This can't be taken back: its name or place has been given to another since.") from None
+
+
+def _unchanged(row: Row | None, entry: Values) -> Row:
+    """The row, as a change left it. :class:`Refused` where somebody has changed it since."""
     if row is None or _values(row, entry["after"]) != entry["after"]:
         raise Refused(
             "This can't be taken back by itself: it was changed again since. Take back the later change first."
         )
-    if entry["before"] is None:
-        Recording().remove(row)
-    else:
-        for name, value in _read(model, entry["before"]).items():
-            setattr(row, name, value)
-        row.save(update_fields=list(entry["before"]))
+    return row
+
+
+def _remove_all(model: type[models.Model], entries: Sequence[Values]) -> None:
+    """Removes rows that a change had added, the last first; rows that refer to one another in parts that do not."""
+    rows = model._default_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
+    own = [field.attname for field in model._meta.concrete_fields if field.related_model is model]
+    parts: list[set[Any]] = [set()]
+    referred: set[Any] = set()
+    for entry in entries:
+        row = _unchanged(rows.get(entry["pk"]), entry)
+        if entry["pk"] in referred:
+            parts.append(set())
+            referred = set()
+        parts[-1].add(entry["pk"])
+        referred |= {getattr(row, name) for name in own} - {None}
+    try:
+        with transaction.atomic():
+            for part in parts:
+                model._default_manager.filter(pk__in=part).delete()
+    except ProtectedError:
+        raise Refused("This can't be taken back: others in the record rest on it. Take those back first.") from None
 
 
 def _entry(row: models.Model, before: Values | None, after: Values | None) -> Values:
