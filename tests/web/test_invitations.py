@@ -77,6 +77,8 @@ class Invitations(SeasonCase):
                 invite(self.clutch(), self.keeper, name, days, self.now)
         with self.assertRaises(Refused):
             withdraw_invitation(self.neighbours.collection, self.invitation.pk, self.now)
+        refused = self.client.post("/clutches/W-04/1/eyes/invite/", {"name": "X", "days": "many"})
+        self.assertContains(refused, "Days: “many” is not a number", status_code=422)
         self.assertEqual(self.client.post("/clutches/X-01/1/eyes/invite/", {"name": "X", "days": "3"}).status_code, 404)
         answer = self.outside.post(f"{self.link}1/answer/", {"trait": "lobe_attach", "level": "green"})
         self.assertContains(answer, "is not an answer", status_code=422)

@@ -164,6 +164,10 @@ class FromPlanToLaying(Planning):
         self.assertFalse(self.collection.clutches.filter(code="W-08").exists())
         answer = self.client.post("/pairings/save/", {"dam": "Marram", "code": "W-08"})
         self.assertContains(answer, "at least one sire", status_code=422)
+        answer = self.client.post("/pairings/save/", {"dam": "Marram", "sire": ["Fathom"], "code": "W-04"})
+        self.assertContains(answer, "There is a W-04 already", status_code=422)
+        for kept in ('value="Marram"', 'value="Fathom"', "What can come"):
+            self.assertContains(answer, kept, status_code=422)
 
     def test_rounds_follow_the_keepers_school(self) -> None:
         clutch = self.save()

@@ -21,7 +21,6 @@ from eyot.collection.models import Animal, Sex
 from eyot.pairing.forecast import forecast_of, pairing_for, trouble_of, wish_of
 from eyot.pairing.goals import goal_of
 from eyot.pairing.warnings import last_weight, warnings_of
-from eyot.season.models import Clutch
 from eyot.season.pairing_actions import MOST_EGGS, MOST_SIRES, next_code, save_pairing
 from eyot.season.queries import clutches_of
 from eyot.season.reading import animal_named, day_from
@@ -54,7 +53,7 @@ def plan(request: CollectionRequest) -> HttpResponse:
 
 def _choices(request: CollectionRequest, chosen: Chosen) -> dict[str, object]:
     not_laid = list(clutches_of(request.collection).filter(laid_on=None, closed_on=None))
-    sires = [sire.name for sire in chosen.sires] or request.GET.getlist("sire")[:MOST_SIRES]
+    sires = [sire.name for sire in chosen.sires] or (request.POST or request.GET).getlist("sire")[:MOST_SIRES]
     return {
         "dams": names_in(request.collection, sex=Sex.MALE),
         "males": names_in(request.collection, sex=Sex.FEMALE),
@@ -108,22 +107,15 @@ def _pairing(request: CollectionRequest, chosen: Chosen) -> tuple[Pairing | None
 
 @require_POST
 def save(request: CollectionRequest) -> HttpResponse:
-    """The pairing goes into the season."""
+    """The pairing goes into the season; where it can't, what was chosen stays on the page with the reason."""
+    chosen = Chosen(None, [], USUAL_EGGS, "")
     try:
         chosen = _chosen(request, request.POST)
         on = day_from(request.POST.get("paired_on", ""), "Paired") or timezone.localdate()
-        clutch: Clutch = save_pairing(
-            request.collection,
-            request.member,
-            request.POST.get("code", ""),
-            chosen.dam,
-            chosen.sires,
-            on,
-            timezone.now(),
-        )
+        code = request.POST.get("code", "")
+        clutch = save_pairing(request.collection, request.member, code, chosen.dam, chosen.sires, on, timezone.now())
     except Refused as reason:
-        chosen = Chosen(None, [], USUAL_EGGS, "")
-        context = {"refused": str(reason), "given": request.POST, "chosen": chosen, "here": "pairings"}
+        context = _result(request, chosen) | {"refused": str(reason), "given": request.POST, "here": "pairings"}
         return render(request, "pairing/plan.html", context | _choices(request, chosen), status=422)
     return redirect("record", clutch.code)
 

@@ -12,7 +12,7 @@ from eyot.bench.blind import eyes_on, guess_blind, is_blind, switch_blind
 from eyot.bench.models import Invitation
 from eyot.bench.siblings import judged
 from eyot.collection.middleware import CollectionRequest
-from eyot.season.models import Clutch
+from eyot.season.models import Clutch, Egg
 from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.refusal import Refused
 
@@ -42,13 +42,18 @@ def eyes(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     egg = egg_of(clutch_of(request.collection, code), number)
     if is_blind(egg, request.member, egg.stage):
         return redirect("bench", code, number)
+    return show_eyes(request, egg)
+
+
+def show_eyes(request: CollectionRequest, egg: Egg, refused: str = "") -> HttpResponse:
+    """The page, with what was refused."""
     context = {
         "clutch": egg.clutch,
         "egg": egg,
         "eyes": eyes_on(judged(egg.clutch), egg),
         "invitations": invitations_of(egg.clutch, request),
     }
-    return render(request, "bench/eyes.html", context)
+    return render(request, "bench/eyes.html", context | {"refused": refused}, status=422 if refused else 200)
 
 
 def invitations_of(clutch: Clutch, request: CollectionRequest) -> list[tuple[Invitation, str]]:

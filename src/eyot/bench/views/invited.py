@@ -19,6 +19,7 @@ from eyot.bench.judgement import counting
 from eyot.bench.look_rows import look_rows
 from eyot.bench.models import FirstGuess, Invitation
 from eyot.bench.siblings import judged
+from eyot.bench.views.blind import show_eyes
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.models import Photo
 from eyot.photos.views.serving import sized
@@ -114,20 +115,21 @@ def photo(request: HttpRequest, invitation: Invitation, photo_id: UUID, size: st
 @require_POST
 def invited(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A member makes an invitation."""
-    clutch = clutch_of(request.collection, code)
+    egg = egg_of(clutch_of(request.collection, code), number)
     try:
         days = number_from(request.POST.get("days", ""), "Days")
-        invite(clutch, request.member, request.POST.get("name", ""), days, timezone.now())
+        invite(egg.clutch, request.member, request.POST.get("name", ""), days, timezone.now())
     except Refused as reason:
-        return HttpResponse(str(reason), status=422, content_type="text/plain")
+        return show_eyes(request, egg, str(reason))
     return redirect("eyes", code, number)
 
 
 @require_POST
 def withdrawn(request: CollectionRequest, code: str, number: int, invitation_id: int) -> HttpResponse:
     """A member ends an invitation."""
+    egg = egg_of(clutch_of(request.collection, code), number)
     try:
         withdraw_invitation(request.collection, invitation_id, timezone.now())
     except Refused as reason:
-        return HttpResponse(str(reason), status=422, content_type="text/plain")
+        return show_eyes(request, egg, str(reason))
     return redirect("eyes", code, number)
