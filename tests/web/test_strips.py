@@ -17,6 +17,7 @@ from eyot_core.drawing.camera import Taken, photographed
 from eyot_core.photo.picture import Picture
 
 from eyot.bench.models import Look
+from eyot.collection.history import changes_of, take_back
 from eyot.photos import files
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.making import make_strip
@@ -132,6 +133,38 @@ class Strips(StripCase):
         served = self.client.get(f"/photos/{photo.pk}/{photo.overlay}.png")
         overlay = np.asarray(Image.open(io.BytesIO(b"".join(served.streaming_content))))  # type: ignore[attr-defined]
         self.assertGreater(int((overlay[..., 3] > 0).sum()), 200)
+
+    def test_marks_are_kept_with_who_and_can_be_taken_back_and_the_strip_follows(self) -> None:
+        photo = self.photo(drawn=True)
+        made = photo.strip_done
+        self.post(photo, "line", forget="1")
+        change = changes_of(self.collection)[0]
+        self.assertEqual((change.by, change.what), (self.keeper, "W-02, egg 1: line of a photo after the first shed"))
+        back = take_back(change, self.helper, timezone.now())
+        do_jobs()
+        photo.refresh_from_db()
+        self.assertEqual(len(photo.line["points"]), len(self.taken[1].line))
+        self.assertTrue(photo.has_strip and photo.measures and photo.strip_done > made)
+        take_back(back, self.helper, timezone.now())
+        photo.refresh_from_db()
+        self.assertEqual((photo.line, photo.measures, photo.has_strip), ({}, {}, False))
+
+    def test_a_light_that_is_taken_back_is_the_light_before(self) -> None:
+        photo = self.photo(drawn=True)
+        light = photo.light_data
+        self.post(photo, "light", card="")
+        photo.refresh_from_db()
+        self.assertEqual(photo.light, "")
+        take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        photo.refresh_from_db()
+        self.assertEqual((photo.light, photo.light_data), ("grey card", light))
+        self.assertGreater(photo.sizes_wanted, photo.sizes_done)
+
+    def test_what_changes_nothing_is_no_change(self) -> None:
+        photo = self.photo(drawn=True)
+        self.post(photo, "line", points="not points")
+        self.post(photo, "kind", kind="back")
+        self.assertEqual(changes_of(self.collection), [])
 
     def test_a_line_can_be_taken_away(self) -> None:
         photo = self.photo(drawn=True)

@@ -18,6 +18,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import IntegrityError, models, transaction
 from django.db.models import ProtectedError
+from django.dispatch import Signal
 
 from eyot.collection.models import Change, Collection
 from eyot.shared.refusal import Refused
@@ -25,6 +26,8 @@ from eyot.shared.refusal import Refused
 Values = dict[str, Any]
 ENCODER = DjangoJSONEncoder()
 Row = TypeVar("Row", bound=models.Model)
+taken_back = Signal()
+"""Sent within the transaction in which a change is taken back, with its ``rows``: for what is made from them."""
 
 
 class Recording:
@@ -63,6 +66,17 @@ class Recording:
             stored.save(update_fields=touched)
             self.rows.append(_entry(row, {n: before[n] for n in touched}, {n: after[n] for n in touched}))
         return bool(touched)
+
+    @contextmanager
+    def watching(self, row: models.Model, *names: str) -> Iterator[None]:
+        """Keeps what is done meanwhile to some fields of a row, by whatever hand; the row is locked until the change is kept."""
+        stored = type(row)._default_manager.select_for_update(of=("self",))
+        before = _values(stored.get(pk=row.pk), names)
+        yield
+        after = _values(stored.get(pk=row.pk), names)
+        touched = [name for name in names if before[name] != after[name]]
+        if touched:
+            self.rows.append(_entry(row, {n: before[n] for n in touched}, {n: after[n] for n in touched}))
 
     def remove(self, row: models.Model) -> None:
         """Deletes a row. :class:`Refused` where others rest on it."""
@@ -128,6 +142,7 @@ def take_back(change: Change, member: AbstractBaseUser, at: datetime) -> Change:
             for entry in entries:
                 _put_back(entry)
     rows = [{**entry, "before": entry["after"], "after": entry["before"]} for entry in reversed(change.rows)]
+    taken_back.send(Change, rows=rows)
     what = f"Taken back: {change.what}"[:200]
     return Change.objects.create(
         collection=change.collection,
@@ -169,7 +184,8 @@ def _unchanged(row: Row | None, entry: Values) -> Row:
 
 def _remove_all(model: type[models.Model], entries: Sequence[Values]) -> None:
     """Removes rows that a change had added, the last first; rows that refer to one another in parts that do not."""
-    rows = model._default_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
+    found = model._default_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
+    rows = {_plain(pk): row for pk, row in found.items()}
     own = [field.attname for field in model._meta.concrete_fields if field.related_model is model]
     parts: list[set[Any]] = [set()]
     referred: set[Any] = set()
@@ -189,7 +205,7 @@ def _remove_all(model: type[models.Model], entries: Sequence[Values]) -> None:
 
 
 def _entry(row: models.Model, before: Values | None, after: Values | None) -> Values:
-    return {"model": row._meta.label_lower, "pk": row.pk, "before": before, "after": after}
+    return {"model": row._meta.label_lower, "pk": _plain(row.pk), "before": before, "after": after}
 
 
 def _fields(row: models.Model) -> list[str]:

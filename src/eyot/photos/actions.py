@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID, uuid4
@@ -20,6 +21,7 @@ from eyot_core.photo.light import CHART, Light, NoLight, light_at, light_of_char
 from eyot_core.photo.picture import NoPicture, Picture, picture_from
 from eyot_core.photo.spine import BadLine, line_from
 
+from eyot.collection.history import recording, subject_of
 from eyot.photos import files
 from eyot.photos.models import Photo
 from eyot.photos.tasks import order
@@ -199,9 +201,32 @@ def try_again(photo: Photo) -> None:
     order(photo, sizes_too=photo.sizes_done < photo.sizes_wanted, strip_too=photo.strip_done < photo.strip_wanted)
 
 
+MARKED = ("kind", "light", "light_data", "light_from_id", "line")
+
+
+@contextmanager
+def kept_as_change(photo: Photo, member: AbstractBaseUser, what: str, at: datetime) -> Iterator[None]:
+    """Keeps what is marked in a photo meanwhile as a change of its clutch, with who and when; brushes are not kept so."""
+    clutch = photo.egg.clutch
+    words = f"{photo.egg}: {what} of a photo {photo.get_stage_display()}"
+    with (
+        recording(clutch.collection, member, at, words, subject_of(clutch)) as record,
+        record.watching(photo, *MARKED),
+    ):
+        yield
+
+
+def make_anew(photo: Photo) -> None:
+    """Orders everything that is made of a photo, after its marks were put back to what they were."""
+    if not photo.line:
+        forget_line(photo)
+    _changed(photo, [], sizes_too=True)
+
+
 def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:
     with transaction.atomic():
-        photo.save(update_fields=fields)
+        if fields:
+            photo.save(update_fields=fields)
         Photo.objects.filter(pk=photo.pk).update(
             sizes_wanted=F("sizes_wanted") + int(sizes_too), strip_wanted=F("strip_wanted") + int(bool(photo.line))
         )

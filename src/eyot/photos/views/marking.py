@@ -11,6 +11,7 @@ import numpy as np
 from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect
 from django.urls import reverse
+from django.utils import timezone
 from django.views.decorators.http import require_POST
 from numpy.typing import NDArray
 
@@ -30,11 +31,12 @@ def light(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """A card or a chart is marked, light is borrowed, or the correction is taken back; with what went wrong."""
     photo = photo_of(request.collection, photo_id)
     card = request.POST.get("card", "")
-    trouble = "" if card else _done(actions.forget_light, photo)
-    if card == "borrowed":
-        trouble = _reason(actions.borrow_light(photo))
-    elif card:
-        trouble = _marked(photo, request.POST, card)
+    with actions.kept_as_change(photo, request.member, "light", timezone.now()):
+        trouble = "" if card else _done(actions.forget_light, photo)
+        if card == "borrowed":
+            trouble = _reason(actions.borrow_light(photo))
+        elif card:
+            trouble = _marked(photo, request.POST, card)
     return _back(request, photo, trouble and f"The light was not corrected: {trouble}. The photo stays as it is.")
 
 
@@ -64,14 +66,16 @@ def line(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """The line along the back is kept, and the strip is ordered; or the line is taken away."""
     photo = photo_of(request.collection, photo_id)
     if "forget" in request.POST:
-        actions.forget_line(photo)
+        with actions.kept_as_change(photo, request.member, "line", timezone.now()):
+            actions.forget_line(photo)
         return _back(request, photo, "")
     try:
         points = points_from(request.POST.get("points", ""))
         start, end = (float(request.POST.get(key) or default) for key, default in (("from", 0.0), ("to", 1.0)))
     except ValueError:
         return _back(request, photo, "The line was not understood: each point is two numbers. Nothing was changed.")
-    found = actions.draw_line(photo, points, start, end)
+    with actions.kept_as_change(photo, request.member, "line", timezone.now()):
+        found = actions.draw_line(photo, points, start, end)
     return _back(request, photo, found.reason[:1].upper() + found.reason[1:] + "." if found is not None else "")
 
 
@@ -121,7 +125,8 @@ def kind(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     wanted = request.POST.get("kind", "")
     if wanted not in Photo.Kind.values:
         return _back(request, photo, f"A photo shows one of {', '.join(Photo.Kind.values)}. Nothing was changed.")
-    actions.set_kind(photo, wanted)
+    with actions.kept_as_change(photo, request.member, "kind", timezone.now()):
+        actions.set_kind(photo, wanted)
     return _back(request, photo, "")
 
 
