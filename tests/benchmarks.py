@@ -12,6 +12,7 @@ import statistics
 import tempfile
 import time
 from collections.abc import Callable
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
@@ -20,6 +21,7 @@ import numpy as np
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TransactionTestCase, override_settings
+from django.utils import timezone
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
@@ -42,7 +44,17 @@ from tests.web.season_data import SeasonCase
 from tests.web.test_large import PAGES
 
 ROUNDS = 12
-LOOKS = {"W-04/4": ("lobe_attach", ("floating", "attached", "mixed")), "W-03/4": ("lightness", ("darker", "normal"))}
+TAKEN = 40
+LOOKS = {
+    "W-04/4": ("lobe_attach", ("floating", "attached", "mixed")),
+    "W-03/4": ("lightness", ("darker", "normal")),
+    "Z-12/1": ("lightness", ("darker", "normal")),
+}
+TWELVE = (
+    "Lode: mojave enchi pastel yb cinnamon het pied female",
+    "Moor: leopard pinstripe orange dream fire ghi het pied spotnose male",
+)
+"""Twelve genes that segregate: six of the dam and six of the sire, a recessive that both carry among them."""
 UNTIL_SHOWN = """async place => {
   const marks = {}, started = performance.now();
   const mark = name => { marks[name] = performance.now() - started; };
@@ -77,24 +89,42 @@ class LookToScreen(TestCase):
             page.get_by_label("Name").fill("keeper")
             page.get_by_label("Password").fill(found[1])
             page.get_by_role("button", name="Log in").click()
+            self.make_clutch_of_twelve(page, address)
             for egg, (look, levels) in LOOKS.items():
                 rows[egg] = self.measured(page, f"{address}clutches/{egg}/", look, levels)
             browser.close()
-        print("| hatchling | look pressed | answer there | odds on the screen |\n|---|---|---|---|")
+        print("| hatchling | look pressed | answer there | odds on the screen | 95 % of them |\n|---|---|---|---|---|")
         for egg, times in rows.items():
             print(f"| {egg} | " + " | ".join(f"{time:.0f} ms" for time in times) + " |")
         self.assertLess(rows["W-04/4"][2], 250, "far from the wanted 150 ms")
 
+    def make_clutch_of_twelve(self, page: Page, address: str) -> None:
+        """A clutch Z-12 of parents with twelve segregating genes, all seven eggs open, by the forms of the application."""
+        token = next(one["value"] for one in page.context.cookies() if one["name"] == "csrftoken")
+
+        def post(path: str, **given: str) -> None:
+            headers = {"X-CSRFToken": token, "Referer": address}
+            self.assertLess(page.request.post(f"{address}{path}", form=given, headers=headers).status, 400, path)
+
+        for line in TWELVE:
+            post("animals/new/", line=line)
+        day = f"{timezone.localdate() - timedelta(days=60):%Y-%m-%d}"
+        post("pairings/save/", dam="Lode", sire="Moor", code="Z-12", paired_on=day)
+        post("clutches/Z-12/record/laid/", on=day, eggs="7", slugs="0")
+        for number in range(1, 8):
+            post(f"clutches/Z-12/{number}/state/", state="open")
+
     def measured(self, page: Page, url: str, look: str, levels: tuple[str, ...]) -> list[float]:
-        """Medians in milliseconds, the first two rounds (drawings, caches) left out."""
+        """Medians in milliseconds and the 95th percentile of the last, the first two rounds (drawings, caches) left out."""
         page.goto(url)
         page.wait_for_load_state("networkidle")
         marks = []
-        for index in range(ROUNDS):
+        for index in range(TAKEN + 2):
             place = f'.look[data-look="{look}"] [data-level="{levels[index % len(levels)]}"]'
             marks.append(page.evaluate(UNTIL_SHOWN, place))
             page.wait_for_load_state("networkidle")
-        return [statistics.median(row[name] for row in marks[2:]) for name in ("pressed", "answered", "shown")]
+        medians = [statistics.median(row[name] for row in marks[2:]) for name in ("pressed", "answered", "shown")]
+        return [*medians, float(np.percentile([row["shown"] for row in marks[2:]], 95))]
 
 
 class Reference(SeasonCase):

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import os
 import tempfile
+import threading
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.core.signals import request_finished, request_started
 from django.test import override_settings
 from playwright.sync_api import BrowserContext, Error, Page, sync_playwright
 
@@ -22,6 +24,40 @@ DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
 PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
 PASSWORD = "marsh-marigold"
 AXE = Path(__file__).parent / "vendor/axe.min.js"
+
+
+class UnderWay:
+    """Requests that the live server of this process has begun and not finished."""
+
+    def __init__(self) -> None:
+        self.lock = threading.Condition()
+        self.count = 0
+        request_started.connect(self.begun, weak=False)
+        request_finished.connect(self.ended, weak=False)
+
+    def begun(self, **more: object) -> None:
+        """One more."""
+        with self.lock:
+            self.count += 1
+
+    def ended(self, **more: object) -> None:
+        """One less."""
+        with self.lock:
+            self.count -= 1
+            self.lock.notify_all()
+
+    def forget(self) -> None:
+        """Counts from here on; tests without a browser may have left requests unfinished."""
+        with self.lock:
+            self.count = 0
+
+    def wait_for_none(self) -> None:
+        """Until all are finished, at most twenty seconds."""
+        with self.lock:
+            self.lock.wait_for(lambda: self.count <= 0, timeout=20)
+
+
+UNDER_WAY = UnderWay()
 
 
 class Journey(StaticLiveServerTestCase):
@@ -53,9 +89,12 @@ class Journey(StaticLiveServerTestCase):
         cls.addClassCleanup(cls.chromium.close)
 
     def setUp(self) -> None:
+        UNDER_WAY.forget()
         self.collection = load_demo(PASSWORD, lambda line: None, photos=self.with_photos)
 
     def _fixture_teardown(self) -> None:
+        """Empties the tables once no request is under way: a page that polls may have left one behind."""
+        UNDER_WAY.wait_for_none()
         forget_jobs()
         super()._fixture_teardown()  # type: ignore[misc]
 
