@@ -135,6 +135,21 @@ class Cutting(Journey):
                 self.assertEqual([look.level for look in egg.looks.all()], ["busy"])
                 self.assertEqual(egg.photos.count(), 1 if egg.number in (2, 4) else 0)
 
+    def test_slips_of_the_finger_are_put_right_on_the_page(self) -> None:
+        page = self.member(**PHONE)
+        self.visit(page, "/clutches/W-04/cutting/")
+        egg = page.locator('[data-egg="1"]')
+        egg.get_by_role("button", name="Slug").tap()
+        egg.get_by_role("button", name="Cut open").tap()
+        egg.locator('[data-trait="head_stamp"] [data-level="busy"]').tap()
+        self.wait_until_sent(page)
+        stored = Egg.objects.get(clutch__code="W-04", number=1)
+        self.assertEqual((stored.state, stored.looks.count()), ("open", 1))
+        egg.get_by_role("button", name="Not cut after all").tap()
+        self.wait_until_sent(page)
+        expect(egg.get_by_role("button", name="Cut open")).to_be_visible()
+        self.assertEqual(Egg.objects.get(pk=stored.pk).state, "shut")
+
     def test_what_was_kept_outlives_the_page(self) -> None:
         page = self.member(**PHONE)
         self.visit(page, "/clutches/W-04/cutting/")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from tempfile import TemporaryDirectory
 from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -64,7 +65,7 @@ class FromTheDevice(SeasonCase):
         for _ in range(2):
             self.send("state", key=key, state="open")
         keys = [str(uuid4()) for _ in range(3)]
-        with override_settings(STORAGES=stored_in("/tmp/eyot-cutting-test")):
+        with TemporaryDirectory() as folder, override_settings(STORAGES=stored_in(folder)):
             for _ in range(2):
                 self.send("look", key=keys[0], trait="head_stamp", level="busy")
                 self.send("guess", key=keys[1], guess="Mojave", note="once")

@@ -51,6 +51,7 @@ class WhatCanCome(Planning):
         page = self.client.get("/pairings/?dam=Marram&sire=Fathom&eggs=7&wish=pied+mojave")
         self.assertContains(page, "1 in 12")
         self.assertContains(page, "one or more of 7")
+        self.assertContains(page, "/drawings/strip/leopard.svg?stage=shed")
         self.assertContains(page, "Not to be counted on with any number of eggs")
         part = self.client.get("/pairings/?dam=Marram&sire=Fathom&eggs=7", headers={"HX-Request": "true"})
         self.assertNotContains(part, "<html")

@@ -71,6 +71,14 @@ class Eggs(RecordCase):
         with self.assertRaisesMessage(Refused, "stands as a slug"):
             set_state(self.egg(6, "W-02"), self.keeper, "out", self.today, "", self.now)
 
+    def test_a_slip_of_the_finger_is_put_right_on_the_same_day(self) -> None:
+        set_state(self.egg(7), self.keeper, "slug", self.today, "", self.now)
+        set_state(self.egg(7), self.keeper, "open", self.today, "", self.now)
+        self.assertEqual(self.egg(7).state, "open")
+        set_state(self.egg(6), self.keeper, "dead", self.ago(1), "", self.now)
+        with self.assertRaisesMessage(Refused, "stands as dead"):
+            set_state(self.egg(6), self.keeper, "open", self.today, "", self.now)
+
     def test_a_state_that_is_sent_twice_counts_once(self) -> None:
         key = uuid4()
         for _ in range(2):

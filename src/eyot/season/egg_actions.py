@@ -26,14 +26,17 @@ ALIVE_AND_OPEN = (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.OUT)
 def set_state(
     egg: Egg, member: AbstractBaseUser, state: str, on: date, note: str, at: datetime, key: UUID | None = None
 ) -> None:
-    """How an egg stands from a day on, with what was found. The clutch's own days follow where they are still open."""
+    """How an egg stands from a day on, with what was found. The clutch's own days follow where they are still open.
+
+    A slug or a dead egg stays one, but for a slip of the finger: on the day on which it was entered it can be put right.
+    """
     clutch = egg.clutch
     if was_sent(clutch.collection, key):
         return
     if state not in Egg.State.values:
         raise Refused(f"“{state}” is not a state of an egg. Nothing was changed.")
     _check_day(egg, on, at)
-    if egg.state in NEVER_AFTER and state in ALIVE_AND_OPEN:
+    if egg.state in NEVER_AFTER and state in ALIVE_AND_OPEN and not _entered_on(egg, on):
         raise Refused(
             f"Egg {egg.number} stands as {NEVER_AFTER[Egg.State(egg.state)]}; take that back first if it was wrong. Nothing was changed."
         )
@@ -161,6 +164,12 @@ def _recorded(
     clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str, key: UUID | None = None
 ) -> AbstractContextManager[Recording]:
     return recording(clutch.collection, member, at, what, subject_of(clutch), key)
+
+
+def _entered_on(egg: Egg, on: date) -> bool:
+    """Was the egg's state entered on this day?"""
+    last = egg.events.filter(kind=EggEvent.Kind.STATE, value=egg.state).last()
+    return last is not None and last.on == on
 
 
 def _check_day(egg: Egg, on: date, at: datetime) -> None:

@@ -26,6 +26,7 @@ function show(number) {
   if (!egg) return;
   egg.querySelector(".cut-open").hidden = !OPEN.includes(egg.dataset.state);
   egg.querySelector(".cut-states").hidden = OPEN.includes(egg.dataset.state);
+  egg.querySelector(".cut-back").hidden = egg.dataset.state !== "open";
   history.replaceState(null, "", `#egg-${number}`);
   scrollTo(0, 0);
 }
