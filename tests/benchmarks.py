@@ -89,6 +89,7 @@ class LookToScreen(TestCase):
             page.get_by_label("Name").fill("keeper")
             page.get_by_label("Password").fill(found[1])
             page.get_by_role("button", name="Log in").click()
+            self.wait_for_photos(page, address)
             self.make_clutch_of_twelve(page, address)
             for egg, (look, levels) in LOOKS.items():
                 rows[egg] = self.measured(page, f"{address}clutches/{egg}/", look, levels)
@@ -97,6 +98,12 @@ class LookToScreen(TestCase):
         for egg, times in rows.items():
             print(f"| {egg} | " + " | ".join(f"{time:.0f} ms" for time in times) + " |")
         self.assertLess(rows["W-04/4"][2], 250, "far from the wanted 150 ms")
+
+    def wait_for_photos(self, page: Page, address: str) -> None:
+        """Until the worker has prepared the photos of the demo data: it is not what is measured here."""
+        for egg in ("W-02/1", "W-03/4", "W-04/4"):
+            page.goto(f"{address}clutches/{egg}/")
+            page.wait_for_selector(".photos progress", state="detached", timeout=300_000)
 
     def make_clutch_of_twelve(self, page: Page, address: str) -> None:
         """A clutch Z-12 of parents with twelve segregating genes, all seven eggs open, by the forms of the application."""

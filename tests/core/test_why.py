@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from unittest import TestCase
+
+import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.evidence import Hatchling, Observation
-from eyot_core.identify.inference import Inference
+from eyot_core.identify.inference import Inference, KeptWork
 from eyot_core.identify.why import cues_of, outlooks
 from eyot_core.reading import Node
 
@@ -91,3 +94,36 @@ class Outlooks(TestCase):
         self.assertGreater(gains["shed"], gains["egg"])
         self.assertEqual({one.settling.gene for one in found}, {"yellow_belly"})
         self.assertNotIn("egg", [one.stage for one in outlooks(inference(), 0, "yellow_belly", "shed")])
+
+
+class StepByStep(TestCase):
+    """What a hatchling was held to be after each look is what the looks up to it say, reckoned from nothing."""
+
+    def test_every_step_is_the_posterior_of_the_looks_so_far(self) -> None:
+        again = Observation("head_stamp", "normal", "months")
+        looks = (*known_looks(), again, Observation("lobe_attach", "unseen", "shed"))
+        steps = inference(*looks).step_by_step(0)
+        self.assertEqual(len(steps), len(looks) + 1)
+        for count, step in enumerate(steps):
+            np.testing.assert_allclose(step.whole, inference(*looks[:count]).posteriors[0].children, atol=1e-15)
+
+    def test_shares_that_were_kept_change_nothing_and_are_made_once(self) -> None:
+        first = inference(*known_looks())
+        kept = KeptWork()
+        for looks in (known_looks()[:2], known_looks()):
+            hatchlings = [Hatchling("1", looks), SIBLING]
+            again = Inference(first.pairing, hatchlings, first.model, kept)
+            sibling = again.work[1]
+        self.assertEqual(again.log_evidence, first.log_evidence)
+        np.testing.assert_array_equal(again.posteriors[0].children, first.posteriors[0].children)
+        other = Inference(first.pairing, [replace(SIBLING, id="another name")], first.model, kept)
+        self.assertIs(other.work[0], sibling)
+
+    def test_what_fills_the_room_is_forgotten_oldest_first(self) -> None:
+        first = inference()
+        made: list[Hatchling] = []
+        kept = KeptWork(cells=2 * first.posteriors[0].children.size)
+        for look in (None, *known_looks()[:2], None):
+            hatchling = Hatchling("", (look,) if look else ())
+            kept.get(hatchling, lambda one: (made.append(one), first.work[0])[1])
+        self.assertEqual([len(one.observations) for one in made], [0, 1, 1, 0])

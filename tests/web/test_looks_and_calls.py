@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from unittest.mock import patch
 from uuid import uuid4
 
+from django.http import HttpResponse
 from django.utils import timezone
 
 from eyot_core.identify.inference import Inference
@@ -75,6 +77,44 @@ class Looks(SeasonCase):
     def test_a_shut_egg_has_nothing_to_look_at(self) -> None:
         with self.assertRaisesRegex(Refused, "Egg 7 is not open"):
             self.record(7, "head_stamp", "busy")
+
+
+class WhatIsSentBack(SeasonCase):
+    """Of the rows only those that the page shows otherwise come back; all of it where the page shows other rows."""
+
+    def answered(self, shown: str, level: str = "busy", sure: str = "sure") -> HttpResponse:
+        given = {"trait": "head_stamp", "level": level, "stage": "egg", "confidence": sure, "key": uuid4()}
+        return self.client.post(
+            f"/clutches/{self.clutch().code}/3/looks/", given, headers={"HX-Request": "true", "X-Rows-Shown": shown}
+        )
+
+    def states(self) -> list[str]:
+        view = bench_view(judged(self.clutch()), self.egg(3), "egg", self.keeper.pk)
+        return [row.state for row in view.rows]
+
+    def test_only_the_answered_row_and_the_verdicts(self) -> None:
+        self.answered("")
+        before = self.states()
+        told = self.answered(" ".join(before), sure="likely")
+        self.assertEqual(told["HX-Reswap"], "none")
+        sent = re.findall(r'id="row-(\w+)"', told.content.decode())
+        changed = [state.split(".")[0] for state, old in zip(self.states(), before, strict=True) if state != old]
+        self.assertEqual(sent, changed)
+        self.assertIn("head_stamp", sent)
+        self.assertLess(len(sent), len(before))
+        self.assertIn('id="verdicts"', told.content.decode())
+
+    def test_everything_where_the_page_shows_other_rows(self) -> None:
+        for shown in ("", "head_stamp.0", "rubbish", " ".join(reversed(self.states()))):
+            told = self.answered(shown)
+            self.assertNotIn("HX-Reswap", told)
+            self.assertEqual(told.content.decode().count('class="look-rows"'), 1)
+
+    def test_a_refusal_brings_everything_with_the_reason(self) -> None:
+        told = self.answered(" ".join(self.states()), "purple")
+        self.assertEqual(told.status_code, 422)
+        self.assertIn("allowed: normal, busy", told.content.decode())
+        self.assertIn('class="look-rows"', told.content.decode())
 
 
 class WhatTheClutchLearns(SeasonCase):

@@ -25,9 +25,12 @@ def looks_blind(collection: Collection, member: AbstractBaseUser) -> bool:
 
 def is_blind(egg: Egg, member: AbstractBaseUser, stage: str) -> bool:
     """Is anything to be kept from this member still: he looks blind and has not guessed at this stage? Two queries at most."""
-    if not looks_blind(egg.clutch.collection, member):
-        return False
-    return not FirstGuess.objects.filter(egg=egg, by_id=member.pk, stage=stage).exists()
+    return looks_blind(egg.clutch.collection, member) and not has_guessed(egg, member, stage)
+
+
+def has_guessed(egg: Egg, member: AbstractBaseUser, stage: str) -> bool:
+    """Has this member written a first guess at this stage? One query."""
+    return FirstGuess.objects.filter(egg=egg, by_id=member.pk, stage=stage).exists()
 
 
 def switch_blind(collection: Collection, member: AbstractBaseUser) -> None:

@@ -17,7 +17,7 @@ from eyot_core.genetics.pairing import pairing_from
 from eyot_core.genetics.shown import ShownClasses
 from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.identify.evidence import Hatchling, Observation
-from eyot_core.identify.inference import Inference
+from eyot_core.identify.inference import Inference, KeptWork
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
 from eyot_core.identify.traits import TraitModel
 from eyot_core.reading import Node
@@ -41,6 +41,7 @@ class PreparedPairing:
 
     def __init__(self, document: str, catalogue: Catalogue) -> None:
         self.model = TraitModel(pairing_from(Node(json.loads(document)), catalogue))
+        self.kept = KeptWork()
         self._asked: dict[str, frozenset[str]] = {}
 
     def worth_asking(self, stage: str) -> frozenset[str]:
@@ -115,7 +116,7 @@ class ClutchJudgement:
         self.prepared = prepared(clutch)
         self.model = self.prepared.model
         hatchlings = [as_hatchling(egg, self.looks[egg.pk]) for egg in self.eggs]
-        self.inference = Inference(self.model.pairing, hatchlings, self.model)
+        self.inference = Inference(self.model.pairing, hatchlings, self.model, self.prepared.kept)
 
     def index(self, egg: Egg) -> int:
         """Place of an egg in the inference."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from zlib import crc32
 
 from eyot_core.drawing.glyphs import COLOURED, glyph
 
@@ -36,6 +37,19 @@ class LookRow:
     others: tuple[str, ...]
     suggested: bool
     coloured: bool
+
+    @property
+    def state(self) -> str:
+        """A short mark of everything in the row: two rows alike have it in common."""
+        return f"{self.trait}.{crc32(repr(self).encode()):08x}"
+
+
+def changed_rows(rows: Sequence[LookRow], shown: str) -> list[LookRow] | None:
+    """The rows that differ from what a page shows, by the states it names; ``None`` if it has other rows, or another order."""
+    states = shown.split()
+    if [state.split(".")[0] for state in states] != [row.trait for row in rows]:
+        return None
+    return [row for row, state in zip(rows, states, strict=True) if row.state != state]
 
 
 def asked(judgement: ClutchJudgement, counted: list[Look], stage: str, suggested: str) -> set[str]:

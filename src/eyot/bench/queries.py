@@ -137,6 +137,11 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
     )
 
 
+def answered_by_anyone(judgement: ClutchJudgement, egg: Egg, stage: str) -> set[str]:
+    """The looks that somebody has answered at a stage, be it with "can't see"."""
+    return {look.trait for look in judgement.all_looks[egg.pk] if look.stage == stage and look.withdrawn_at is None}
+
+
 def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> list[LookRow]:
     """The looks that tell little of this pairing, for those who want to answer them all the same."""
     best = judgement.next_looks(egg, stage)

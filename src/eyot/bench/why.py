@@ -116,7 +116,7 @@ def _changed(hatchling: Hatchling, asked: Mapping[str, str]) -> Hatchling:
 def _with(judgement: ClutchJudgement, index: int, hatchling: Hatchling) -> Inference:
     others = list(judgement.inference.hatchlings)
     others[index] = hatchling
-    return Inference(judgement.model.pairing, others, judgement.model)
+    return Inference(judgement.model.pairing, others, judgement.model, judgement.prepared.kept)
 
 
 def _leading(judgement: ClutchJudgement, inference: Inference, index: int) -> dict[str, list[str]]:

@@ -55,12 +55,17 @@ def seasons_of(collection: Collection) -> list[int]:
 
 def clutch_of(collection: Collection, code: str) -> Clutch:
     """One clutch by its code; 404 where this collection has none."""
-    found = (
-        clutches_of(collection)
-        .select_related("incubator")
-        .prefetch_related("dam__genes", "clutch_sires__sire__genes", "rounds__sire")
-    )
+    return get_object_or_404(_with_genes(collection), code=code)
+
+
+def recorded_clutch_of(collection: Collection, code: str) -> Clutch:
+    """The same with what its record shows besides: the incubator and the rounds."""
+    found = _with_genes(collection).select_related("incubator").prefetch_related("rounds__sire")
     return get_object_or_404(found, code=code)
+
+
+def _with_genes(collection: Collection) -> QuerySet[Clutch]:
+    return clutches_of(collection).prefetch_related("dam__genes", "clutch_sires__sire__genes")
 
 
 def egg_of(clutch: Clutch, number: int) -> Egg:

@@ -6,8 +6,8 @@ All arrays over children have the shape of ``Pairing.shape``; all arrays over hy
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -66,6 +66,26 @@ class HatchlingWork:
     by_hypothesis: Floats
 
 
+class KeptWork:
+    """Shares of the hatchlings of one pairing that were worked out before: after one look the siblings' shares stand.
+
+    The oldest are forgotten once all together fill ``cells`` numbers.
+    """
+
+    def __init__(self, cells: int = 1_000_000) -> None:
+        self._cells = cells
+        self._kept: dict[Hatchling, HatchlingWork] = {}
+
+    def get(self, hatchling: Hatchling, make: Callable[[Hatchling], HatchlingWork]) -> HatchlingWork:
+        """The share of a hatchling, made if it is not there."""
+        found = self._kept.pop(hatchling, None) or make(hatchling)
+        self._kept[hatchling] = found
+        most = max(1, self._cells // found.likelihood.values.size)
+        for oldest in list(self._kept)[:-most]:
+            self._kept.pop(oldest, None)
+        return found
+
+
 @dataclass(frozen=True, eq=False)
 class Posterior:
     """One hatchling after all looks. ``children``: chances of genotypes; ``sires``: of sires; ``female``: of being female;
@@ -92,17 +112,24 @@ class Posterior:
 class Inference:
     """Everything that a clutch's looks say, computed when first asked for. Raises InputError where nothing can hatch."""
 
-    def __init__(self, pairing: Pairing, hatchlings: Sequence[Hatchling], model: TraitModel | None = None) -> None:
+    def __init__(
+        self,
+        pairing: Pairing,
+        hatchlings: Sequence[Hatchling],
+        model: TraitModel | None = None,
+        kept: KeptWork | None = None,
+    ) -> None:
         if not pairing.can_hatch:
             raise InputError("no animal of this pairing can reach hatching", "dam")
         self.pairing = pairing
         self.hatchlings = tuple(hatchlings)
         self.model = model or TraitModel(pairing)
+        self._kept = kept or KeptWork()
 
     @cached_property
     def work(self) -> list[HatchlingWork]:
         """Each hatchling's share, in order."""
-        return [self._work_of(hatchling) for hatchling in self.hatchlings]
+        return [self._kept.get(replace(hatchling, id=""), self._work_of) for hatchling in self.hatchlings]
 
     def _facts(self, hatchling: Hatchling) -> tuple[list[int], list[int]]:
         sires = list(range(len(self.pairing.sires))) if hatchling.sire is None else [hatchling.sire]
@@ -225,10 +252,13 @@ class Inference:
         if self.contradictions[index]:
             return [self.pairing.expected_sums] * (len(hatchling.observations) + 1)
         before = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(hatchling))
-        found = []
-        for count in range(len(hatchling.observations) + 1):
-            part = Hatchling(hatchling.id, hatchling.observations[:count], hatchling.sex, hatchling.sire)
-            after = before * likelihood_of(part, self.model).values
+        found, after = [Marginals(before / before.sum())], before
+        for count, look in enumerate(hatchling.observations, start=1):
+            seen = hatchling.observations[:count]
+            if any(earlier.trait == look.trait for earlier in seen[:-1]):
+                after = before * likelihood_of(replace(hatchling, observations=seen), self.model).values
+            else:
+                after = after * likelihood_of(replace(hatchling, observations=(look,)), self.model).values
             found.append(Marginals(after / after.sum()))
         return found
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 from uuid import UUID, uuid4
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -12,14 +13,16 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
+from django_htmx.http import reswap
 
 from eyot_core.photo.picture import NoPicture
 
 from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
-from eyot.bench.blind import is_blind, looks_blind
+from eyot.bench.blind import has_guessed, looks_blind
+from eyot.bench.look_rows import changed_rows
 from eyot.bench.measured import measured_words, offered
 from eyot.bench.models import CalledGene
-from eyot.bench.queries import bench_view, rarely_asked
+from eyot.bench.queries import answered_by_anyone, bench_view, rarely_asked
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo, lender
@@ -76,10 +79,11 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
     return asked if asked in Stage.values else egg.stage
 
 
-def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, object]:
+def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, Any]:
     judgement = judged(clutch)
     view = bench_view(judgement, egg, stage, request.member.pk)
-    blind = is_blind(egg, request.member, stage)
+    chosen_blind = looks_blind(clutch.collection, request.member)
+    blind = chosen_blind and not has_guessed(egg, request.member, stage)
     if blind:
         view = replace(view, rows=[replace(row, others=()) for row in view.rows], candidates=[], surprises=[])
     strips = latest_strips(clutch, stage)
@@ -88,20 +92,15 @@ def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) 
         "view": view,
         "blind": blind,
         "may_be_stranger": not blind and (view.contradiction or bool(view.surprises)),
-        "looks_blind": blind or looks_blind(clutch.collection, request.member),
+        "looks_blind": chosen_blind,
         "measured": measured,
-        "offered": offered(measured, strips, {row.trait for row in view.rows if row.answer} | _answered(egg, stage)),
+        "offered": offered(measured, strips, answered_by_anyone(judgement, egg, stage)),
         "clutch": clutch,
         "egg": egg,
         "verdicts": CalledGene.Verdict.choices,
         "call_key": uuid4(),
         "stages": Stage.choices,
     }
-
-
-def _answered(egg: Egg, stage: str) -> set[str]:
-    looks = egg.looks.filter(stage=stage, withdrawn_at=None)
-    return set(looks.values_list("trait", flat=True))
 
 
 def more_looks(request: CollectionRequest, code: str, number: int) -> HttpResponse:
@@ -113,12 +112,16 @@ def more_looks(request: CollectionRequest, code: str, number: int) -> HttpRespon
 
 
 def _changed(request: CollectionRequest, clutch: Clutch, egg: Egg, refused: str = "") -> HttpResponse:
-    """The part of the bench that changes with a look; the whole page where no script runs."""
+    """What changes on the bench with a look: of the rows only those that the page shows otherwise. The whole page where no script runs."""
     stage = _stage_of(request, egg)
     if not request.headers.get("HX-Request") and not refused:
         return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={stage}")
     context = _fragment(request, clutch, egg, stage) | {"refused": refused, "is_fragment": True}
-    return render(request, "bench/judgement.html", context, status=422 if refused else 200)
+    changed = None if refused else changed_rows(context["view"].rows, request.headers.get("X-Rows-Shown", ""))
+    if changed is None:
+        return render(request, "bench/judgement.html", context, status=422 if refused else 200)
+    parts = render(request, "bench/changed.html", context | {"changed": changed})
+    return reswap(parts, "none")
 
 
 @require_POST

@@ -17,7 +17,7 @@ from eyot.season.clutch_actions import close, fetch_log, import_log, set_up, tic
 from eyot.season.egg_actions import add_egg, set_state
 from eyot.season.models import Clutch, Egg
 from eyot.season.pairing_actions import EVENTS, introduce, lay, note_event, note_round
-from eyot.season.queries import clutch_of, egg_of
+from eyot.season.queries import egg_of, recorded_clutch_of
 from eyot.season.reading import animal_named, day_from, number_from
 from eyot.season.record import due_of, egg_rows, log_of, next_round_of, opening_words, signs_of
 from eyot.shared.refusal import Refused
@@ -27,7 +27,7 @@ Change = Callable[..., str | None]
 
 def record(request: CollectionRequest, code: str) -> HttpResponse:
     """The record's page."""
-    return _page(request, clutch_of(request.collection, code))
+    return _page(request, recorded_clutch_of(request.collection, code))
 
 
 def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> HttpResponse:
@@ -62,7 +62,7 @@ def changing(change: Change) -> Callable[..., HttpResponse]:
     """A view that carries out a change of a clutch and shows its record; with the reason where it was refused."""
 
     def view(request: CollectionRequest, code: str, **more: int) -> HttpResponse:
-        clutch = clutch_of(request.collection, code)
+        clutch = recorded_clutch_of(request.collection, code)
         try:
             told = change(request, clutch, **more)
         except Refused as reason:

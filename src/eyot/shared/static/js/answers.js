@@ -7,6 +7,7 @@ let waiting = 0;
 
 function press(button) {
   const row = button.closest(".look");
+  delete row.dataset.state;
   row.querySelectorAll(".level").forEach((other) => other.setAttribute("aria-pressed", String(other === button)));
   return row.dataset.look;
 }
@@ -22,14 +23,18 @@ function accept(url, button) {
 
 const answer = (url, button) => send(url, { trait: press(button), level: button.dataset.level });
 
+// What the page shows, so that only rows that differ are drawn anew; a row with a fresh answer counts as differing.
+const shown = () => [...document.querySelectorAll("#judgement .look")].map((row) => row.dataset.state ?? `${row.dataset.look}.`).join(" ");
+
 function send(url, given) {
-  const how = Object.fromEntries(new FormData(document.getElementById("how")));
+  const form = document.getElementById("how"), how = Object.fromEntries(new FormData(form));
   const values = shelve(url, { ...how, ...given });
+  form.reset();
   const judgement = document.getElementById("judgement");
   judgement.setAttribute("aria-busy", "true");
   waiting += 1;
   // A failure is told by the outbox, which also sends what it kept.
-  before = before.then(() => htmx.ajax("POST", url, { source: document.body, target: "#judgement", values })).catch(() => {}).finally(() => {
+  before = before.then(() => htmx.ajax("POST", url, { source: document.body, target: "#judgement", values, headers: { "X-Rows-Shown": shown() } })).catch(() => {}).finally(() => {
     waiting -= 1;
     if (!waiting) judgement.removeAttribute("aria-busy");
   });
