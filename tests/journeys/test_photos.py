@@ -140,9 +140,9 @@ class LinedUp(Journey):
     def setUp(self) -> None:
         super().setUp()
         keeper: Any = get_user_model().objects.get(username="keeper")
-        for number in (1, 2, 3):
+        for number, stage in ((1, "shed"), (2, "shed"), (3, "shed"), (1, "wet")):
             photo, egg = taken(number + 1), egg_of(clutch_of(self.collection, "W-02"), number)
-            kept = keep_picture(egg, keeper, Picture(Image.fromarray(photo.pixels), None), "shed", timezone.now())
+            kept = keep_picture(egg, keeper, Picture(Image.fromarray(photo.pixels), None), stage, timezone.now())
             assert photo.card is not None
             mark_light(kept, (photo.card[0] + 9) / 800, (photo.card[1] + 9) / 600, "grey card")
             draw_line(kept, photo.line.tolist())
@@ -185,6 +185,31 @@ class LinedUp(Journey):
         expect(page.locator(".lineup-row.drawn")).to_have_count(1)
         self.zoom_and_compare(page)
         self.tick(page)
+
+    def test_one_stage_is_wiped_over_the_other_by_a_finger_and_by_keys(self) -> None:
+        page = self.member(**PHONE)
+        self.visit(page, "/clutches/W-02/1/?stage=shed")
+        expect(page.locator("#own-strip [data-over]")).to_be_visible(timeout=MADE)
+        expect(page.locator(".wipe-words")).to_contain_text("left of it: out, wet")
+        line = page.get_by_label("How far the other stage is drawn over this strip")
+        clipped = "image => getComputedStyle(image).clipPath"
+        over = page.locator("[data-over]")
+        line.scroll_into_view_if_needed()
+        box = line.bounding_box()
+        assert box is not None
+        self.assertGreaterEqual(box["height"], 44)
+        page.touchscreen.tap(box["x"] + box["width"] / 4, box["y"] + 20)
+        share = float(line.input_value()) / 10
+        self.assertAlmostEqual(share, 25, delta=4)
+        right = re.fullmatch(
+            r"inset\(0px calc\(100% - ([\d.]+)%\) 0px 0px\)|inset\(0px ([\d.]+)% 0px 0px\)", over.evaluate(clipped)
+        )
+        assert right is not None
+        self.assertAlmostEqual(float(right[1] or 100 - float(right[2])), share, 3)
+        line.press("End")
+        self.assertEqual(line.input_value(), "1000")
+        self.visit(page, "/clutches/W-02/2/?stage=shed")
+        expect(page.locator("#own-strip img")).to_have_count(1)
 
     def zoom_and_compare(self, page: Page) -> None:
         page.keyboard.press("+")

@@ -22,7 +22,7 @@ from eyot.photos import files
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.making import make_strip
 from eyot.photos.models import Photo
-from eyot.photos.queries import latest_strips, progress_of
+from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
 from tests.core.photographs import looks_of
 from tests.jobs import do_jobs, forget_jobs, stored_in
 from tests.web.season_data import SeasonCase
@@ -311,3 +311,11 @@ class Jobs(StripCase):
         second, other = self.photo(1, drawn=True), self.photo(2, drawn=True)
         self.assertEqual(latest_strips(second.egg.clutch), [second, other])
         self.assertEqual(latest_strips(second.egg.clutch, "egg"), [])
+
+    def test_other_stages_are_the_newest_strip_of_each_the_latest_stage_first(self) -> None:
+        photos = [self.photo(1, drawn=True) for _ in range(5)] + [self.photo(1)]
+        for photo, stage in zip(photos, ("egg", "shed", "wet", "egg", "wet", "blue"), strict=True):
+            photo.stage = stage
+        self.assertEqual(strips_of_other_stages(photos, "shed"), [photos[4], photos[3]])
+        photos[4].kind = Photo.Kind.BELLY
+        self.assertEqual(strips_of_other_stages(photos, "shed"), [photos[2], photos[3]])

@@ -16,7 +16,7 @@ from eyot_core.photo.suggest import against_siblings
 
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
-from eyot.season.models import Clutch
+from eyot.season.models import Clutch, Stage
 
 UNDER_WAY = ("todo", "doing")
 
@@ -105,6 +105,16 @@ def value_words(measure: str, found: Value) -> str:
     assert isinstance(found.sd, float)
     digits = 2 if measure.endswith("_share") or measure in ("stripe_continuity", "symmetry") else 0
     return f"{found.value:.{digits}f} ± {max(found.sd, 10.0**-digits):.{digits}f}"
+
+
+def strips_of_other_stages(photos: Sequence[Photo], stage: str) -> list[Photo]:
+    """Of one hatchling's photos, oldest first, the newest strip from above of each stage but one; the latest stage first."""
+    strips = {
+        photo.stage: photo
+        for photo in photos
+        if photo.kind == Photo.Kind.BACK and photo.has_strip and photo.stage != stage
+    }
+    return sorted(strips.values(), key=lambda photo: Stage.values.index(photo.stage), reverse=True)
 
 
 def latest_strips(clutch: Clutch, stage: str = "") -> list[Photo]:

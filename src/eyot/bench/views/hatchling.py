@@ -27,7 +27,7 @@ from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo, lender
 from eyot.photos.models import Photo
-from eyot.photos.queries import latest_strips, progress_of
+from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.refusal import Refused
@@ -46,7 +46,7 @@ def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     stage = _stage_of(request, egg)
     context |= (
         _fragment(request, clutch, egg, stage)
-        | _photos(egg, request.GET.get("photo", ""))
+        | _photos(egg, request.GET.get("photo", ""), stage)
         | {
             "troubles": request.session.pop("photo_troubles", []),
         }
@@ -54,7 +54,7 @@ def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     return render(request, "bench/page.html", context)
 
 
-def _photos(egg: Egg, asked: str) -> dict[str, object]:
+def _photos(egg: Egg, asked: str, stage: str) -> dict[str, object]:
     """An egg's photos, the one shown large: the one asked for, or the last from above."""
     photos = list(egg.photos.select_related("light_from__egg", "egg__clutch"))
     above = [photo for photo in photos if photo.kind == Photo.Kind.BACK]
@@ -65,6 +65,7 @@ def _photos(egg: Egg, asked: str) -> dict[str, object]:
         "shown": shown,
         "lender": lender(shown) if shown else None,
         "progress": progress_of(photos),
+        "wiped_to": strips_of_other_stages(photos, stage),
     }
 
 

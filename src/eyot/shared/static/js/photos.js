@@ -145,7 +145,22 @@ function aiming(event) {
   event.stopPropagation();
 }
 
+// Two stages of one hatchling in one strip: left of the line the other stage, right of it this one.
+function wiping() {
+  const draw = (wipe) => {
+    const share = wipe.querySelector("[data-wipe-line]").value / 10;
+    wipe.style.setProperty("--wiped", `${share}%`);
+  };
+  document.addEventListener("input", (event) => {
+    if (event.target.matches("[data-wipe-line]")) draw(event.target.closest("[data-wipe]"));
+    if (event.target.matches("[data-wipe-to]")) {
+      document.querySelectorAll("[data-over]").forEach((image) => { image.hidden = image.dataset.over !== event.target.value; });
+    }
+  });
+}
+
 export function showPhotos() {
+  wiping();
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-card]");
     const borrow = event.target.closest("[data-borrow]");
