@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from unittest import TestCase
 from xml.etree import ElementTree
 
@@ -9,6 +10,7 @@ import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.colour import to_srgb
+from eyot_core.drawing.body_map import HEIGHT, WIDTH, area_of, areas
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
 from eyot_core.drawing.skin import strip_colours
@@ -53,6 +55,25 @@ class Glyphs(TestCase):
         self.assertIn("eye", glyph("anything", "unseen"))
         with self.assertRaises(KeyError):
             glyph("head_hue", "green")
+
+
+class BodyMap(TestCase):
+    def test_every_look_of_the_catalogue_has_its_area(self) -> None:
+        known = {area.id for area in areas()}
+        self.assertEqual({area_of(entry["region"]) for entry in builtin_catalogue().document["traits"]} - known, set())
+
+    def test_areas_lie_on_the_map_and_hold_their_marks(self) -> None:
+        for area in areas():
+            numbers = [float(number) for number in re.findall(r"[\d.]+", area.path.split("h")[0])]
+            xs, ys = numbers[::2], numbers[1::2]
+            self.assertTrue(all(0 <= x <= WIDTH for x in xs), area.id)
+            self.assertTrue(all(0 <= y <= HEIGHT for y in ys), area.id)
+            if "h" not in area.path:
+                self.assertLess(min(xs), area.at[0])
+                self.assertGreater(max(xs), area.at[0])
+                near = sorted(zip(xs, ys, strict=True), key=lambda place: abs(place[0] - area.at[0]))[:4]
+                self.assertLess(min(y for _, y in near), area.at[1], area.id)
+                self.assertGreater(max(y for _, y in near), area.at[1], area.id)
 
 
 class Strips(TestCase):

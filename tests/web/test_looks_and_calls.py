@@ -12,8 +12,9 @@ from django.utils import timezone
 from eyot_core.identify.inference import Inference
 
 from eyot.bench.actions import Answer, het_words, make_call, record_look, withdraw_look
+from eyot.bench.body_map import body_map
 from eyot.bench.clutch_queries import parents_say, recessives_say
-from eyot.bench.judgement import counting
+from eyot.bench.judgement import counting, trait_words
 from eyot.bench.models import Call, Look
 from eyot.bench.queries import bench_view
 from eyot.bench.siblings import judged
@@ -202,6 +203,26 @@ class BenchView(SeasonCase):
         self.assertEqual(view.answered, 4)
         fire = next(line for line in view.genes if line.gene == "fire")
         self.assertEqual((fire.before, fire.after), ("1 in 2", "50\u00a0%"))
+
+
+class OnTheBody(SeasonCase):
+    """The body map: every look in its place, answered ones by their number."""
+
+    def test_every_look_of_the_bench_has_one_mark_and_answers_their_numbers(self) -> None:
+        record_look(self.egg(3), self.keeper, answer("lobe_attach", "floating"), timezone.now())
+        view = bench_view(judged(self.clutch()), self.egg(3), "egg", self.keeper.pk)
+        marks = {part.area.id: part for part in view.body_map}
+        self.assertEqual(sum(len(part.marks) for part in view.body_map), len(view.rows))
+        self.assertEqual([mark.number for mark in marks["flank"].marks].count(1), 1)
+        self.assertEqual(sum(mark.suggested for part in view.body_map for mark in part.marks), 1)
+        flank = [row.trait for row in view.rows if trait_words(row.trait)["region"] in ("flank", "ground")]
+        self.assertIn(f"Flank: 1 of {len(flank)} looked at", marks["flank"].words)
+        self.assertEqual(marks["flank"].jump, next(trait for trait in flank if trait != "lobe_attach"))
+
+    def test_a_part_where_no_look_tells_anything_says_so(self) -> None:
+        signs = next(part for part in body_map([]) if part.area.id == "signs")
+        self.assertEqual((signs.marks, signs.jump), ((), ""))
+        self.assertIn("no look here tells", signs.words)
 
 
 class Calls(SeasonCase):

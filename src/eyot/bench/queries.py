@@ -9,6 +9,7 @@ from eyot_core.identify.questions import NextLook
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.names import Naming
 
+from eyot.bench.body_map import MapArea, body_map
 from eyot.bench.judgement import (
     ClutchJudgement,
     Combination,
@@ -89,6 +90,7 @@ class BenchView:
     stage: str
     stage_words: str
     rows: list[LookRow]
+    body_map: list[MapArea]
     answered: int
     more: int
     genes: list[GeneLine]
@@ -121,6 +123,7 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
         stage=stage,
         stage_words=Stage(stage).label,
         rows=rows,
+        body_map=body_map(rows),
         answered=len(counted),
         more=len(judgement.model.catalogue.traits) - len(rows),
         genes=[_gene_line(line, lines, counted, judgement) for line in lines],
