@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.bench.views import blind, closing, clutch, hatchling, invited, queue, relook, scores, why
+from eyot.bench.views import blind, closing, clutch, hatchling, invited, queue, relook, scores, tuning, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
@@ -29,6 +29,8 @@ urlpatterns = [
     path("clutches/<slug:code>/closing/take-over/", closing.taken_over, name="take-over"),
     path("clutches/<slug:code>/strangers/", clutch.strangers, name="strangers"),
     path("clutches/<slug:code>/live/", clutch.live, name="clutch-live"),
+    path("scores/tuning/", tuning.page, name="tuning"),
+    path("scores/tuning/<slug:trait>/", tuning.change, name="tune"),
     path("clutches/<slug:code>/<int:number>/", hatchling.page, name="bench"),
     path("clutches/<slug:code>/<int:number>/why/<slug:gene>/", why.page, name="why"),
     path("clutches/<slug:code>/<int:number>/looks/", hatchling.answer, name="look"),

@@ -38,6 +38,13 @@ def catalogue_of(collection: Collection) -> Catalogue:
     return overlaid_of(collection).catalogue
 
 
+def catalogue_without(collection: Collection, kind: str) -> Catalogue:
+    """The catalogue as it were without the opinions of one kind."""
+    layer = layer_of(collection)
+    kept = [value for value in layer["opinions"] if value.get("kind") != kind]
+    return _overlaid(json.dumps(layer | {"opinions": kept}, sort_keys=True)).catalogue
+
+
 @lru_cache(maxsize=32)
 def _overlaid(layer: str) -> Overlaid:
     return overlaid(builtin_catalogue(), Node(json.loads(layer)))

@@ -117,5 +117,8 @@ def told(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
     if kind == "switch":
         sides = {row["id"]: row.get("other_side", "") for row in catalogue.document.get("disputes", [])}
         return str(sides.get(value["dispute"], f"Disputed point {value['dispute']}"))
+    if kind == "trust":
+        rests = f", after looks at {value['hatchlings']} proven animals" if "hatchlings" in value else ""
+        return f"{words_of(catalogue)[value['trait']]['name']} counts {value['times']:g} times as strongly{rests}"
     look = f"{words_of(catalogue)[value['trait']]['name'].lower()} {value['level'].replace('_', ' ')}"
     return f"{naming.gene(value['gene'])}, {value['copies']} cop{'y' if value['copies'] == 1 else 'ies'}: {look} {value['push']:+g}"

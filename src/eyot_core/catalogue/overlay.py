@@ -21,6 +21,7 @@ from eyot_core.reading import Node
 FORMAT = "eyot-overlay/1"
 ID = re.compile(r"[a-z][a-z0-9_]{0,39}")
 MOST_PUSH = 5.0
+LEAST_TIMES, MOST_TIMES = 0.25, 2.0
 OWN = "keeper"
 Document = dict[str, Any]
 
@@ -119,6 +120,32 @@ def _weight(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     document["effects"].append(_effect(catalogue, gene, [copies], trait, push) | {"rule": OWN})
 
 
+def _trust(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """A look tells more or less than the catalogue says, of every gene alike: all pushes on it are multiplied.
+
+    ``hatchlings``: how many proven animals the factor rests on.
+    """
+    opinion.object(["kind", "trait", "times"], ["kind", "trait", "times", "hatchlings"])
+    if opinion.has("hatchlings"):
+        opinion.child("hatchlings").whole(1, 10**6)
+    trait = opinion.child("trait").choice(catalogue.traits, "a look")
+    _multiply_pushes(document, trait, opinion.child("times").number(LEAST_TIMES, MOST_TIMES))
+
+
+def _multiply_pushes(document: Document, trait: str, times: float) -> None:
+    for effect in document["effects"]:
+        if effect["trait"] == trait:
+            effect["push"] = {level: push * times for level, push in effect["push"].items()}
+
+
+def trusting_all_looks(catalogue: Catalogue, times: float) -> Catalogue:
+    """The catalogue with every look told ``times`` as strongly, for comparing what proven animals fit best."""
+    document = deepcopy(catalogue.document)
+    for trait in catalogue.traits:
+        _multiply_pushes(document, trait, times)
+    return catalogue_from(Node(document))
+
+
 def _switch(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     """The other side of a disputed point."""
     opinion.object(["kind", "dispute"], ["kind", "dispute"])
@@ -179,6 +206,7 @@ OPINIONS: dict[str, Callable[[Document, Catalogue, Node], None]] = {
     "gene": _gene,
     "name": _name,
     "weight": _weight,
+    "trust": _trust,
     "switch": _switch,
 }
 SWITCHES: dict[str, Callable[[Document, Document], None]] = {
