@@ -125,5 +125,5 @@ class StepByStep(TestCase):
         kept = KeptWork(cells=2 * first.posteriors[0].children.size)
         for look in (None, *known_looks()[:2], None):
             hatchling = Hatchling("", (look,) if look else ())
-            kept.get(hatchling, lambda one: (made.append(one), first.work[0])[1])
+            kept.get(hatchling, lambda one=hatchling: (made.append(one), first.work[0])[1])
         self.assertEqual([len(one.observations) for one in made], [0, 1, 1, 0])

@@ -6,9 +6,9 @@ All arrays over children have the shape of ``Pairing.shape``; all arrays over hy
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE, MALE
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, Marginals, Table, product_of
+from eyot_core.identify.beside import Comparison, chances_of_answer, summed
 from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
 from eyot_core.identify.traits import TraitModel
 
@@ -41,7 +42,11 @@ class Likelihood:
 
 def likelihood_of(hatchling: Hatchling, model: TraitModel) -> Likelihood:
     """Σ_l v(l)·P(l | g, s) for every seen trait, multiplied; each scaled to a maximum of 1."""
-    found = evidence_of(hatchling, model.catalogue)
+    return likelihood_from(evidence_of(hatchling, model.catalogue), model)
+
+
+def likelihood_from(found: Sequence[Evidence], model: TraitModel) -> Likelihood:
+    """The same from evidence that was drawn from the looks before."""
     tables: dict[str, Table] = {}
     scaled: list[Table] = []
     log_scale = 0.0
@@ -49,7 +54,7 @@ def likelihood_of(hatchling: Hatchling, model: TraitModel) -> Likelihood:
         table = model.table(evidence.trait, evidence.stage)
         chances = table.chances @ evidence.vector
         tables[evidence.trait] = (table.groups, chances)
-        largest = float(chances.max())
+        largest = float(chances.max()) or 1.0
         scaled.append((table.groups, chances / largest))
         log_scale += float(np.log(largest))
     return Likelihood(product_of(scaled, model.pairing.shape), log_scale, tuple(found), tables)
@@ -66,6 +71,19 @@ class HatchlingWork:
     by_hypothesis: Floats
 
 
+@dataclass(frozen=True)
+class HatchlingBeside:
+    """A hatchling that was compared with siblings: its share for each true level of the look, and these by hypothesis.
+
+    ``by_level``: shape (levels, hypotheses), each level's share with its own scale, all over exp(``log_scale``).
+    """
+
+    trait: str
+    works: tuple[HatchlingWork, ...]
+    by_level: Floats
+    log_scale: float
+
+
 class KeptWork:
     """Shares of the hatchlings of one pairing that were worked out before: after one look the siblings' shares stand.
 
@@ -74,11 +92,11 @@ class KeptWork:
 
     def __init__(self, cells: int = 1_000_000) -> None:
         self._cells = cells
-        self._kept: dict[Hatchling, HatchlingWork] = {}
+        self._kept: dict[Hashable, HatchlingWork] = {}
 
-    def get(self, hatchling: Hatchling, make: Callable[[Hatchling], HatchlingWork]) -> HatchlingWork:
+    def get(self, hatchling: Hashable, make: Callable[[], HatchlingWork]) -> HatchlingWork:
         """The share of a hatchling, made if it is not there."""
-        found = self._kept.pop(hatchling, None) or make(hatchling)
+        found = self._kept.pop(hatchling, None) or make()
         self._kept[hatchling] = found
         most = max(1, self._cells // found.likelihood.values.size)
         for oldest in list(self._kept)[:-most]:
@@ -118,6 +136,7 @@ class Inference:
         hatchlings: Sequence[Hatchling],
         model: TraitModel | None = None,
         kept: KeptWork | None = None,
+        comparisons: Sequence[Comparison] = (),
     ) -> None:
         if not pairing.can_hatch:
             raise InputError("no animal of this pairing can reach hatching", "dam")
@@ -125,11 +144,15 @@ class Inference:
         self.hatchlings = tuple(hatchlings)
         self.model = model or TraitModel(pairing)
         self._kept = kept or KeptWork()
+        self.comparisons = tuple(comparisons)
 
     @cached_property
     def work(self) -> list[HatchlingWork]:
         """Each hatchling's share, in order."""
-        return [self._kept.get(replace(hatchling, id=""), self._work_of) for hatchling in self.hatchlings]
+        return [
+            self._kept.get(replace(hatchling, id=""), partial(self._work_of, hatchling))
+            for hatchling in self.hatchlings
+        ]
 
     def _facts(self, hatchling: Hatchling) -> tuple[list[int], list[int]]:
         sires = list(range(len(self.pairing.sires))) if hatchling.sire is None else [hatchling.sire]
@@ -148,7 +171,12 @@ class Inference:
         return Marginals(self._children(self.pairing.prior, hatchling))
 
     def _work_of(self, hatchling: Hatchling) -> HatchlingWork:
-        likelihood = likelihood_of(hatchling, self.model)
+        return self._work_from(hatchling, likelihood_of(hatchling, self.model))
+
+    def _work_by(self, hatchling: Hatchling, evidence: Sequence[Evidence]) -> HatchlingWork:
+        return self._work_from(hatchling, likelihood_from(evidence, self.model))
+
+    def _work_from(self, hatchling: Hatchling, likelihood: Likelihood) -> HatchlingWork:
         parts = {}
         total = np.zeros(self.pairing.stated.shape)
         for sire in self._facts(hatchling)[0]:
@@ -166,14 +194,62 @@ class Inference:
     def _possible_alone(self) -> list[bool]:
         return [bool((self.pairing.prior * work.by_hypothesis).sum() > 0) for work in self.work]
 
+    def own_evidence(self, index: int) -> list[Evidence]:
+        """A hatchling's evidence that is its own alone: a look by which it was compared with siblings is not."""
+        compared = self.beside[index].trait if index in self.beside else None
+        return [one for one in self.work[index].likelihood.evidence if one.trait != compared]
+
+    @cached_property
+    def beside(self) -> dict[int, HatchlingBeside]:
+        """The hatchlings that were compared with siblings and are possible by themselves, by their places."""
+        named = {place: one for one in self.comparisons for place in (one.one, one.other)}
+        return {place: self._beside(place, one) for place, one in named.items() if self._possible_alone[place]}
+
+    def _beside(self, place: int, comparison: Comparison) -> HatchlingBeside:
+        """Its own looks at the compared trait count at the stage of the comparison only."""
+        hatchling, trait = self.hatchlings[place], self.model.catalogue.traits[comparison.trait]
+        kept = [o for o in hatchling.observations if o.trait != trait.id or o.stage == comparison.stage]
+        seen = evidence_of(replace(hatchling, observations=tuple(kept)), self.model.catalogue)
+        own = next((one.vector for one in seen if one.trait == trait.id), np.ones(len(trait.levels)))
+        others = [one for one in seen if one.trait != trait.id]
+        works = []
+        for level in range(len(trait.levels)):
+            vector = np.where(np.arange(len(trait.levels)) == level, own, 0.0)
+            evidence = [*others, Evidence(trait.id, comparison.stage, vector)]
+            key = (replace(hatchling, id=""), trait.id, comparison.stage, level)
+            works.append(self._kept.get(key, partial(self._work_by, hatchling, evidence)))
+        top = max(work.likelihood.log_scale for work in works)
+        by_level = [work.by_hypothesis.reshape(-1) * np.exp(work.likelihood.log_scale - top) for work in works]
+        return HatchlingBeside(trait.id, tuple(works), np.array(by_level), top)
+
+    def _pairs(self, places: Iterable[int]) -> list[tuple[int, int, Floats]]:
+        traits = self.model.catalogue.traits
+        return [
+            (one.one, one.other, chances_of_answer(traits[one.trait], one))
+            for one in self.comparisons
+            if one.one in places and one.other in places
+        ]
+
+    def _log_beside(self, left_out: int | None) -> Floats:
+        """log of the share of all compared hatchlings together (but one, with its comparisons), by hypothesis."""
+        parts = {place: one.by_level for place, one in self.beside.items() if place != left_out}
+        if not parts:
+            return np.zeros(())
+        return log_of(summed(parts, self._pairs(parts.keys()))).reshape(self.pairing.prior.shape)
+
     @cached_property
     def _log_sums(self) -> Floats:
         """log of prior × the product over the hatchlings that are possible alone, by hypothesis."""
+        wrong = [not possible for possible in self._possible_alone]
+        return self._logs_but(None, wrong)
+
+    def _logs_but(self, left_out: int | None, wrong: Sequence[bool]) -> Floats:
+        """log of prior × the product over the hatchlings but one and but those that are wrong, by hypothesis."""
         found = log_of(self.pairing.prior)
-        for work, possible in zip(self.work, self._possible_alone, strict=True):
-            if possible:
+        for index, work in enumerate(self.work):
+            if index != left_out and not wrong[index] and index not in self.beside:
                 found = found + log_of(work.by_hypothesis)
-        return found
+        return found if all(wrong) else found + self._log_beside(left_out)
 
     @cached_property
     def contradictions(self) -> list[bool]:
@@ -188,7 +264,10 @@ class Inference:
         if any(self.contradictions):
             return None
         top = float(self._log_sums.max())
-        scales = sum(work.likelihood.log_scale for work in self.work)
+        scales = sum(
+            self.beside[index].log_scale if index in self.beside else work.likelihood.log_scale
+            for index, work in enumerate(self.work)
+        )
         return top + float(np.log(np.exp(self._log_sums - top).sum())) + scales
 
     @cached_property
@@ -198,10 +277,7 @@ class Inference:
 
     def _hypotheses_but(self, left_out: int | None) -> Floats:
         """Chance of each hypothesis after the looks at all hatchlings but one."""
-        logs = log_of(self.pairing.prior)
-        for index, (work, wrong) in enumerate(zip(self.work, self.contradictions, strict=True)):
-            if index != left_out and not wrong:
-                logs = logs + log_of(work.by_hypothesis)
+        logs = self._logs_but(left_out, self.contradictions)
         weights = np.exp(logs - logs.max())
         return np.asarray(weights / weights.sum())
 
@@ -214,13 +290,14 @@ class Inference:
         work = self.work[index]
         if self.contradictions[index]:
             return self._without_facts()
-        others = self._hypotheses_but(index)
         shares = np.zeros((len(self.pairing.sires), 2))
-        for (sire, sex), part in work.by_sire_and_sex.items():
-            shares[sire, sex] = (others * part).sum()
-        weights = others * self.pairing.per_survivor / shares.sum()
-        children = self.pairing.children_under(weights, *self._facts(work.hatchling))
-        children *= work.likelihood.values
+        children = np.zeros(self.pairing.shape)
+        for share, others in self._shares_of(index):
+            for (sire, sex), part in share.by_sire_and_sex.items():
+                shares[sire, sex] += (others * part).sum()
+            weights = others * self.pairing.per_survivor
+            children += self.pairing.children_under(weights, *self._facts(work.hatchling)) * share.likelihood.values
+        children /= shares.sum()
         shares /= shares.sum()
         alone = float((self.pairing.prior * work.by_hypothesis).sum())
         return Posterior(
@@ -231,6 +308,21 @@ class Inference:
             log_evidence=float(np.log(alone)) + work.likelihood.log_scale,
             contradiction=False,
         )
+
+    def _shares_of(self, index: int) -> list[tuple[HatchlingWork, Floats]]:
+        """A hatchling's share with the hypotheses after all others: one, or one for each true level of a compared look."""
+        own = self.beside.get(index)
+        if own is None:
+            return [(self.work[index], self._hypotheses_but(index))]
+        logs = log_of(self.pairing.prior)
+        for place, work in enumerate(self.work):
+            if place not in self.beside and not self.contradictions[place]:
+                logs = logs + log_of(work.by_hypothesis)
+        parts = {place: one.by_level for place, one in self.beside.items()}
+        levels = summed(parts, self._pairs(parts.keys()), kept=index)
+        weights = np.exp(logs - logs.max()) * levels.reshape(-1, *self.pairing.prior.shape)
+        scales = [np.exp(work.likelihood.log_scale - own.log_scale) for work in own.works]
+        return [(work, weights[level] * scales[level]) for level, work in enumerate(own.works)]
 
     def _without_facts(self) -> Posterior:
         free = self._work_of(Hatchling(""))
@@ -246,7 +338,7 @@ class Inference:
     def step_by_step(self, index: int) -> list[Marginals]:
         """One hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks always counted).
 
-        Looks are taken in the order of ``observations``.
+        Looks are taken in the order of ``observations``; comparisons of this one with siblings are left out of the steps.
         """
         hatchling, others = self.hatchlings[index], self._hypotheses_but(index)
         if self.contradictions[index]:

@@ -131,7 +131,7 @@ def surprises(inference: Inference, index: int) -> list[Surprise]:
         return []
     work, children = inference.work[index], inference.posteriors[index].sums
     found = []
-    for evidence in work.likelihood.evidence:
+    for evidence in inference.own_evidence(index):
         groups, chances = work.likelihood.tables[evidence.trait]
         ratio = 1 / float((children.of(groups) / chances).sum())
         expected = ratio / float(evidence.vector.max())

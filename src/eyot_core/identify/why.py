@@ -45,7 +45,7 @@ def cues_of(inference: Inference, index: int, gene: str, copies: int) -> list[Cu
     if inference.contradictions[index]:
         return []
     children, found = inference.posteriors[index].sums, []
-    for evidence in inference.work[index].likelihood.evidence:
+    for evidence in inference.own_evidence(index):
         groups, chances = inference.work[index].likelihood.tables[evidence.trait]
         table = inference.model.table(evidence.trait, evidence.stage)
         joint = _joint(inference, children, table.groups, table.chances, gene, copies, divided_by=(groups, chances))

@@ -1,0 +1,85 @@
+"""Siblings laid beside one another: "egg 3 is lighter than egg 4" as evidence, without counting any look twice.
+
+Each of the two has one true level of the look, of which its own answers are evidence too. The comparison says how the two
+levels stand to each other: ``more`` and ``less`` are the order of the levels; two animals of one level are told apart half
+of the time, either way alike. Of an unsure eye (clarity × confidence) the rest is spread evenly over the three answers.
+The assumption that one level looks alike half of the time is ours, not measured.
+"""
+
+from __future__ import annotations
+
+import string
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from eyot_core.catalogue.model import Catalogue, Trait
+from eyot_core.genetics.tables import Floats
+from eyot_core.identify.evidence import CONFIDENCE
+
+ORDERED = {
+    "lightness": ("very_dark", "darker", "normal", "lighter", "very_light"),
+    "contrast": ("low", "normal", "high"),
+    "white_share": ("none", "low", "mid", "high", "all"),
+    "pattern_amount": ("patternless", "strong_reduced", "reduced", "normal", "busy"),
+    "head_lightness": ("darker", "same", "lighter", "white"),
+    "flank_flames": ("none", "some", "strong"),
+    "side_white": ("none", "low", "mid", "high"),
+}
+"""Looks whose levels have an order, from least to most."""
+ANSWERS = ("more", "same", "less")
+ALIKE = np.array([0.25, 0.5, 0.25])
+"""Chances of the three answers for two animals of one level."""
+MOST_COMPARED = 20
+"""Hatchlings of one clutch that can be laid beside others: each takes a letter of the sum."""
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """``one`` shows more (or less, or the same) of a look than ``other``; both are places among the hatchlings."""
+
+    trait: str
+    one: int
+    other: int
+    answer: str
+    stage: str
+    confidence: str = "sure"
+
+
+def comparable(catalogue: Catalogue) -> list[str]:
+    """The looks of a catalogue by which siblings can be compared: those whose levels are just the ordered ones."""
+    return [
+        trait
+        for trait, levels in ORDERED.items()
+        if trait in catalogue.traits and set(catalogue.traits[trait].level_index) == set(levels)
+    ]
+
+
+def chances_of_answer(trait: Trait, comparison: Comparison) -> Floats:
+    """Chance of the answer for each pair of true levels, shape (levels of one, levels of other)."""
+    ranks = np.array([ORDERED[trait.id].index(level.id) for level in trait.levels])
+    difference = ranks[:, np.newaxis] - ranks[np.newaxis, :]
+    answer = ANSWERS.index(comparison.answer)
+    clear = np.select([difference > 0, difference < 0], [float(answer == 0), float(answer == 2)], ALIKE[answer])
+    r = trait.clarity[comparison.stage] * CONFIDENCE[comparison.confidence]
+    return np.asarray(r * clear + (1 - r) / len(ANSWERS))
+
+
+def summed(parts: Mapping[int, Floats], pairs: Sequence[tuple[int, int, Floats]], kept: int | None = None) -> Floats:
+    """Σ over the true levels of all compared hatchlings of the product of their parts and the chances of the answers.
+
+    ``parts``: for each hatchling, by level and hypothesis, shape (levels, hypotheses); ``pairs``: two hatchlings with the
+    chances of the answer. Shape (hypotheses,); with ``kept``, that hatchling's own part is left out and its levels stay: the
+    weight of each of its levels, shape (levels, hypotheses). ValueError for more than ``MOST_COMPARED``.
+    """
+    if len(parts) > MOST_COMPARED:
+        raise ValueError(f"at most {MOST_COMPARED} hatchlings of a clutch can be compared, got {len(parts)}")
+    letters = dict(zip(parts, string.ascii_lowercase, strict=False))
+    named = [(letters[one] + letters[other], chances) for one, other, chances in pairs]
+    named += [(letters[index] + "Z", part) for index, part in parts.items() if index != kept]
+    if kept is not None:
+        named.append((letters[kept] + "Z", np.ones_like(parts[kept])))
+    answer = "Z" if kept is None else letters[kept] + "Z"
+    formula = ",".join(axes for axes, _ in named) + "->" + answer
+    return np.asarray(np.einsum(formula, *(values for _, values in named), optimize="greedy"))
