@@ -6,7 +6,7 @@ The tables of a pairing are kept in memory; a look changes only the inference.
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
 from typing import Any
@@ -23,7 +23,8 @@ from eyot_core.identify.traits import TraitModel
 from eyot_core.reading import Node
 from eyot_core.wording.names import Naming
 
-from eyot.bench.models import Look
+from eyot.bench.beside import as_comparisons
+from eyot.bench.models import Beside, Look
 from eyot.collection.catalogue import catalogue_of
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import pairing_document
@@ -104,7 +105,9 @@ class Combination:
 class ClutchJudgement:
     """What all looks at a clutch say. Slugs and dead eggs without looks are left out."""
 
-    def __init__(self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look]) -> None:
+    def __init__(
+        self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look], compared: Sequence[Beside] = ()
+    ) -> None:
         self.clutch = clutch
         self.eggs = [egg for egg in eggs if egg.state not in (Egg.State.SLUG, Egg.State.DEAD)]
         by_egg: dict[int, list[Look]] = {egg.pk: [] for egg in self.eggs}
@@ -115,8 +118,14 @@ class ClutchJudgement:
         self.looks = {pk: counting(found) for pk, found in by_egg.items()}
         self.prepared = prepared(clutch)
         self.model = self.prepared.model
-        hatchlings = [as_hatchling(egg, self.looks[egg.pk]) for egg in self.eggs]
-        self.inference = Inference(self.model.pairing, hatchlings, self.model, self.prepared.kept)
+        self.compared = compared
+        self.inference = self.inference_of([as_hatchling(egg, self.looks[egg.pk]) for egg in self.eggs])
+
+    def inference_of(self, hatchlings: Sequence[Hatchling], without: Collection[int] = ()) -> Inference:
+        """What other answers of the same hatchlings would say; ``without``: comparisons (rows by their keys) left out."""
+        rows = [row for row in self.compared if row.pk not in without]
+        comparisons = as_comparisons(rows, self.eggs)
+        return Inference(self.model.pairing, hatchlings, self.model, self.prepared.kept, comparisons)
 
     def index(self, egg: Egg) -> int:
         """Place of an egg in the inference."""

@@ -46,6 +46,35 @@ class Look(models.Model):
         return f"{self.egg}: {self.trait} {self.level} ({self.stage})"
 
 
+class Beside(models.Model):
+    """Two siblings compared by one look: ``egg`` shows more, less or the same of it than ``other``."""
+
+    class Answer(models.TextChoices):
+        """How the one stands to the other."""
+
+        MORE = "more"
+        SAME = "same"
+        LESS = "less"
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="beside")
+    other = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="beside_of")
+    trait = models.CharField(max_length=40)
+    answer = models.CharField(max_length=4, choices=Answer)
+    stage = models.CharField(max_length=10, choices=Stage)
+    confidence = models.CharField(max_length=6, choices=Confidence, default=Confidence.SURE)
+    seen_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    seen_at = models.DateTimeField()
+    key = models.UUIDField(default=uuid.uuid4, unique=True)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["seen_at", "pk"]
+        constraints = [models.CheckConstraint(condition=~models.Q(egg=models.F("other")), name="beside_another_egg")]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.trait} {self.answer} than {self.other}"
+
+
 class Call(models.Model):
     """What a keeper holds a hatchling to be, at one moment, with the reasons in words."""
 

@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eyot_core.drawing.glyphs import glyph
+from eyot_core.identify.beside import comparable
 from eyot_core.identify.questions import NextLook
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.names import Naming
 
+from eyot.bench.beside import choices_for, counting_beside, words_of
 from eyot.bench.body_map import MapArea, body_map
 from eyot.bench.judgement import (
     ClutchJudgement,
@@ -83,6 +85,15 @@ class NextStep:
 
 
 @dataclass(frozen=True)
+class BesideForm:
+    """What can be said of this hatchling beside a sibling. ``said``: what was said and counts, in words."""
+
+    choices: list[tuple[str, str]]
+    siblings: list[int]
+    said: list[str]
+
+
+@dataclass(frozen=True)
 class BenchView:
     """Everything that changes on the bench when a look is answered."""
 
@@ -99,6 +110,7 @@ class BenchView:
     surprises: list[str]
     contradiction: bool
     trail: list[TrailEntry]
+    beside: BesideForm | None
     last_call: Call | None
     trade: list[tuple[str, str]]
 
@@ -131,13 +143,24 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
         next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
         surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
         contradiction=judgement.inference.contradictions[judgement.index(egg)],
-        trail=trail_of(judgement.all_looks[egg.pk], calls, reader_id),
+        trail=trail_of(egg, judgement.all_looks[egg.pk], judgement.compared, calls, reader_id),
+        beside=_beside(judgement, egg, {row.trait for row in rows}),
         last_call=calls[-1] if calls else None,
         trade=[
             (judgement.naming.gene(gene), percent(judgement.carried_if_not_shown(gene)))
             for gene in recessives(judgement)
         ],
     )
+
+
+def _beside(judgement: ClutchJudgement, egg: Egg, traits: set[str]) -> BesideForm | None:
+    """Nothing where no sibling is open, or no look that is asked here has an order."""
+    compared = [row for row in counting_beside(judgement.compared) if egg.pk in (row.egg_id, row.other_id)]
+    wanted = [trait for trait in comparable(judgement.model.catalogue) if trait in traits]
+    siblings = [other.number for other in judgement.eggs if other.is_open and other.pk != egg.pk]
+    if not siblings or not wanted:
+        return None
+    return BesideForm(choices_for(wanted), siblings, [words_of(row, egg) for row in compared])
 
 
 def answered_by_anyone(judgement: ClutchJudgement, egg: Egg, stage: str) -> set[str]:

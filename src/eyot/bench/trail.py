@@ -5,8 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from django.urls import reverse
+
+from eyot.bench.beside import words_of
 from eyot.bench.judgement import plain, trait_words
-from eyot.bench.models import Call, Look
+from eyot.bench.models import Beside, Call, Look
+from eyot.season.models import Egg
 
 
 @dataclass(frozen=True)
@@ -19,12 +23,15 @@ class TrailEntry:
     kind: str
     text: str
     note: str = ""
-    undo: int | None = None
+    undo: str = ""
     withdrawn: bool = False
 
 
-def trail_of(looks: Sequence[Look], calls: Sequence[Call], reader_id: int) -> list[TrailEntry]:
-    """Every look and every call, the newest first."""
+def trail_of(
+    egg: Egg, looks: Sequence[Look], compared: Sequence[Beside], calls: Sequence[Call], reader_id: int
+) -> list[TrailEntry]:
+    """Every look, every comparison and every call of an egg, the newest first. ``undo``: where one's own is taken back."""
+    place = (egg.clutch.code, egg.number)
     entries = [
         TrailEntry(
             look.seen_at,
@@ -33,10 +40,23 @@ def trail_of(looks: Sequence[Look], calls: Sequence[Call], reader_id: int) -> li
             "look",
             _look_words(look),
             note=f"accepted from a photo: {look.measured}" if look.measured else "",
-            undo=look.pk if look.seen_by_id == reader_id and look.withdrawn_at is None else None,
+            undo=reverse("withdraw", args=[*place, look.pk]) if _is_own(look, reader_id) else "",
             withdrawn=look.withdrawn_at is not None,
         )
         for look in looks
+    ]
+    entries += [
+        TrailEntry(
+            row.seen_at,
+            row.seen_by.get_username(),
+            row.get_stage_display(),
+            "look",
+            f"{words_of(row, egg).capitalize()}, {row.confidence}",
+            undo=reverse("take-apart", args=[*place, row.pk]) if _is_own(row, reader_id) else "",
+            withdrawn=row.withdrawn_at is not None,
+        )
+        for row in compared
+        if egg.pk in (row.egg_id, row.other_id)
     ]
     for call in calls:
         entries.append(
@@ -45,6 +65,10 @@ def trail_of(looks: Sequence[Look], calls: Sequence[Call], reader_id: int) -> li
             )
         )
     return sorted(entries, key=lambda entry: entry.at, reverse=True)  # type: ignore[arg-type,return-value]
+
+
+def _is_own(row: Look | Beside, reader_id: int) -> bool:
+    return row.seen_by_id == reader_id and row.withdrawn_at is None
 
 
 def _look_words(look: Look) -> str:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.bench.views import blind, closing, clutch, hatchling, invited, queue, relook, scores, tuning, why
+from eyot.bench.views import beside, blind, closing, clutch, hatchling, invited, queue, relook, scores, tuning, why
 
 urlpatterns = [
     path("clutches/<slug:code>/", clutch.page, name="clutch"),
@@ -36,6 +36,8 @@ urlpatterns = [
     path("clutches/<slug:code>/<int:number>/looks/", hatchling.answer, name="look"),
     path("clutches/<slug:code>/<int:number>/more-looks/", hatchling.more_looks, name="more-looks"),
     path("clutches/<slug:code>/<int:number>/looks/<int:look_id>/withdraw/", hatchling.withdraw, name="withdraw"),
+    path("clutches/<slug:code>/<int:number>/beside/", beside.lay, name="beside"),
+    path("clutches/<slug:code>/<int:number>/beside/<int:row>/withdraw/", beside.apart, name="take-apart"),
     path("clutches/<slug:code>/<int:number>/calls/", hatchling.call, name="call"),
     path("clutches/<slug:code>/<int:number>/photos/", hatchling.photos, name="add-photos"),
 ]

@@ -13,6 +13,7 @@ from eyot_core.identify.why import Cue, cues_of, outlooks
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.settling import what_settles
 
+from eyot.bench.beside import counting_beside, words_of
 from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, plain, trait_words
 from eyot.bench.models import Look
 from eyot.season.models import Egg, Stage
@@ -20,6 +21,7 @@ from eyot.season.models import Egg, Stage
 NOT_COUNTED = "off"
 BAR = 120
 RARELY = 0.02
+SILENT = 1.05
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,7 @@ class WhyView:
     asked: str
     cues: list[CueRow]
     silent: list[CueRow]
+    beside: list[str]
     hidden: list[str]
     outlook: list[str]
     settles: list[str]
@@ -88,10 +91,34 @@ def why_view(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked
         asked=percent(now),
         cues=weighed,
         silent=[row for row in rows if not row.bar],
+        beside=_beside(judgement, inference, egg, form),
         hidden=[f"{rule.claim} ({rule.standing})" for rule in at_work if gene in rule.weakens],
         outlook=_outlook(inference, index, gene, egg.stage),
         settles=[] if now >= PROVEN_FROM else what_settles(judgement.model.catalogue, [{gene: copies}, {}]),
         is_changed=changed != judgement.inference.hatchlings[index],
+    )
+
+
+def _beside(judgement: ClutchJudgement, inference: Inference, egg: Egg, form: tuple[str, str, int]) -> list[str]:
+    """Each comparison of this hatchling, with how many times it moves the odds, all else counted."""
+    index, found = judgement.index(egg), []
+    now = judgement.chance_of(inference.posteriors[index].sums, *form)
+    for row in counting_beside(judgement.compared):
+        if egg.pk in (row.egg_id, row.other_id):
+            without = judgement.inference_of(inference.hatchlings, without={row.pk})
+            before = judgement.chance_of(without.posteriors[index].sums, *form)
+            words = f"{words_of(row, egg).capitalize()} ({row.seen_by.get_username()}, {row.get_stage_display()})"
+            found.append(f"{words}: {_moved(before, now)}")
+    return found
+
+
+def _moved(before: float, after: float) -> str:
+    if not (0 < before < 1 and 0 < after < 1):
+        return "it makes no difference"
+    factor = after / (1 - after) / (before / (1 - before))
+    strength = max(factor, 1 / factor)
+    return (
+        f"{'for' if factor > 1 else 'against'}, {strength:.1f} times" if strength > SILENT else "it says nothing of it"
     )
 
 
@@ -116,7 +143,7 @@ def _changed(hatchling: Hatchling, asked: Mapping[str, str]) -> Hatchling:
 def _with(judgement: ClutchJudgement, index: int, hatchling: Hatchling) -> Inference:
     others = list(judgement.inference.hatchlings)
     others[index] = hatchling
-    return Inference(judgement.model.pairing, others, judgement.model, judgement.prepared.kept)
+    return judgement.inference_of(others)
 
 
 def _leading(judgement: ClutchJudgement, inference: Inference, index: int) -> dict[str, list[str]]:

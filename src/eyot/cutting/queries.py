@@ -128,7 +128,8 @@ def _why(judgement: ClutchJudgement, index: int, form: tuple[str, str, int], shi
             kept = [
                 one if at != other else as_hatchling(egg, []) for at, one in enumerate(judgement.inference.hatchlings)
             ]
-            without = Inference(judgement.model.pairing, kept, judgement.model)
+            beside = {row.pk for row in judgement.compared if egg.pk in (row.egg_id, row.other_id)}
+            without = judgement.inference_of(kept, beside)
             change = judgement.chance_of(judgement.inference.posteriors[index].sums, *form) - judgement.chance_of(
                 without.posteriors[index].sums, *form
             )

@@ -130,12 +130,12 @@ def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A look is answered."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    return _carried_out(
+    return carried_out(
         request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request, egg), timezone.now())
     )
 
 
-def _carried_out(
+def carried_out(
     request: CollectionRequest, clutch: Clutch, egg: Egg, change: Callable[[AbstractBaseUser], object]
 ) -> HttpResponse:
     """Carries out a change for the reader and shows the bench anew; with the reason, where it was refused."""
@@ -156,7 +156,7 @@ def _answer_from(request: HttpRequest, egg: Egg) -> Answer:
         level=level,
         stage=given.get("stage", ""),
         confidence=given.get("confidence", "sure"),
-        key=_key_from(given.get("key", "")),
+        key=key_from(given.get("key", "")),
         measured=_measured(egg, given.get("photo", ""), trait, level),
     )
 
@@ -170,7 +170,7 @@ def _measured(egg: Egg, photo_id: str, trait: str, level: str) -> str:
     return measured_words(photo, trait, level) if photo else ""
 
 
-def _key_from(text: str) -> UUID:
+def key_from(text: str) -> UUID:
     try:
         return UUID(text)
     except ValueError:
@@ -182,7 +182,7 @@ def withdraw(request: CollectionRequest, code: str, number: int, look_id: int) -
     """One's own look is taken back."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    return _carried_out(request, clutch, egg, lambda user: withdraw_look(egg, user, look_id, timezone.now()))
+    return carried_out(request, clutch, egg, lambda user: withdraw_look(egg, user, look_id, timezone.now()))
 
 
 @require_POST
@@ -197,8 +197,8 @@ def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
         for name, value in given.items()
         if name.startswith("verdict-")
     }
-    stage, note, key = _stage_of(request, egg), given.get("note", ""), _key_from(given.get("key", ""))
-    return _carried_out(
+    stage, note, key = _stage_of(request, egg), given.get("note", ""), key_from(given.get("key", ""))
+    return carried_out(
         request,
         clutch,
         egg,

@@ -1,0 +1,118 @@
+"""Siblings laid beside one another: "lighter than egg 4", kept like a look and counted once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from django.contrib.auth.models import AbstractBaseUser
+
+from eyot_core.identify.beside import ANSWERS, Comparison, comparable
+
+from eyot.bench.models import Beside, Confidence
+from eyot.collection.catalogue import catalogue_of
+from eyot.season.models import Egg, Stage
+from eyot.shared.refusal import Refused
+
+WORDS = {
+    "lightness": ("lighter than", "as light as", "darker than"),
+    "contrast": ("higher in contrast than", "of the same contrast as", "lower in contrast than"),
+    "white_share": ("whiter than", "as white as", "less white than"),
+    "pattern_amount": ("more patterned than", "as patterned as", "less patterned than"),
+    "head_lightness": ("lighter of head than", "as light of head as", "darker of head than"),
+    "flank_flames": ("more flamed than", "as flamed as", "less flamed than"),
+    "side_white": ("whiter on the sides than", "as white on the sides as", "less white on the sides than"),
+}
+TURNED = {"more": "less", "less": "more", "same": "same"}
+
+
+@dataclass(frozen=True)
+class Laid:
+    """What was said of two siblings, as it came in. ``key`` is made by the device: what comes twice counts once."""
+
+    trait: str
+    answer: str
+    other: int
+    stage: str
+    confidence: str
+    key: UUID
+
+
+def counting_beside(rows: Iterable[Beside]) -> list[Beside]:
+    """Of each person, pair and look the last comparison that was not taken back."""
+    latest: dict[tuple[int, frozenset[int], str], Beside] = {}
+    for row in rows:
+        if row.withdrawn_at is None:
+            latest[row.seen_by_id, frozenset((row.egg_id, row.other_id)), row.trait] = row
+    return list(latest.values())
+
+
+def as_comparisons(rows: Iterable[Beside], eggs: Sequence[Egg]) -> list[Comparison]:
+    """The comparisons that count, in the form of the core: eggs by their places; those with an egg that is out of count are left out."""
+    places = {egg.pk: place for place, egg in enumerate(eggs)}
+    return [
+        Comparison(row.trait, places[row.egg_id], places[row.other_id], row.answer, row.stage, row.confidence)
+        for row in counting_beside(rows)
+        if row.egg_id in places and row.other_id in places
+    ]
+
+
+def words_of(row: Beside, egg: Egg) -> str:
+    """A comparison as it reads for one of its two hatchlings.
+
+    Needs the eggs of the row to be read before.
+    """
+    here = row.egg_id == egg.pk
+    answer, other = (row.answer, row.other) if here else (TURNED[row.answer], row.egg)
+    return f"{WORDS[row.trait][ANSWERS.index(answer)]} egg {other.number}"
+
+
+def choices_for(traits: Iterable[str]) -> list[tuple[str, str]]:
+    """What can be said by some looks: value and words."""
+    return [
+        (f"{trait}.{answer}", words) for trait in traits for answer, words in zip(ANSWERS, WORDS[trait], strict=True)
+    ]
+
+
+def lay_beside(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> Beside:
+    """Keeps a comparison of a hatchling with a sibling. :class:`Refused`, with nothing changed, for what can't be reckoned."""
+    other = next((one for one in egg.clutch.eggs.all() if one.number == laid.other), None)
+    if other is None or other.pk == egg.pk or not other.is_open or not egg.is_open:
+        raise Refused(
+            "A hatchling is laid beside another open one of its clutch. Nothing was changed; your looks stand."
+        )
+    if laid.trait not in comparable(catalogue_of(egg.clutch.collection)) or laid.answer not in ANSWERS:
+        raise Refused("Choose what is to be said of the two. Nothing was changed; your looks stand.")
+    if laid.stage not in Stage.values or laid.confidence not in Confidence.values:
+        raise Refused("The stage or how sure you are was not understood. Nothing was changed; your looks stand.")
+    for row in counting_beside(Beside.objects.filter(egg__clutch=egg.clutch)):
+        both = {row.egg_id, row.other_id}
+        if both & {egg.pk, other.pk} and (row.trait, row.stage) != (laid.trait, laid.stage):
+            number = egg.number if egg.pk in both else other.number
+            raise Refused(
+                f"Egg {number} is laid beside a sibling by another look or at another stage already; a hatchling can be "
+                "compared by one look at one stage. Take that back first. Nothing was changed."
+            )
+    found, _ = Beside.objects.get_or_create(
+        key=laid.key,
+        defaults={
+            "egg": egg,
+            "other": other,
+            "trait": laid.trait,
+            "answer": laid.answer,
+            "stage": laid.stage,
+            "confidence": laid.confidence,
+            "seen_by_id": member.pk,
+            "seen_at": at,
+        },
+    )
+    return found
+
+
+def take_apart(egg: Egg, member: AbstractBaseUser, number: int, at: datetime) -> None:
+    """Takes back one's own comparison; the row stays in the trail."""
+    rows = Beside.objects.filter(egg__clutch=egg.clutch, seen_by_id=member.pk, pk=number, withdrawn_at=None)
+    if not rows.update(withdrawn_at=at):
+        raise Refused("Only your own comparisons can be taken back. Nothing was changed.")
