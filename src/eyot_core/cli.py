@@ -19,9 +19,11 @@ from eyot_core.genetics.cross import cross_answer
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.answer import DOCUMENT_KEYS, identify
 from eyot_core.identify.compare import compare_document
+from eyot_core.proof.answer import hets_answer, prove_answer
 from eyot_core.reading import Node, parsed_json
 
-COMMANDS = ("cross", "identify", "catalogue", "compare", *DRAWINGS)
+PROOFS = {"hets": hets_answer, "prove": prove_answer}
+COMMANDS = ("cross", "identify", "catalogue", "compare", *PROOFS, *DRAWINGS)
 PHOTO_COMMANDS = ("strip", "measure")
 
 
@@ -43,6 +45,8 @@ def run(arguments: list[str], source: BinaryIO, out: TextIO, err: TextIO) -> int
 
 def _answer(command: str, text: bytes) -> dict[str, Any] | str:
     node = Node(parsed_json(text)).object()
+    if command in PROOFS:
+        return PROOFS[command](node)
     catalogue = _catalogue_of(node)
     if command == "identify":
         return identify(node, catalogue)

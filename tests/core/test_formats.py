@@ -25,6 +25,8 @@ from eyot_core.reading import Node
 
 from tests.core.random_documents import random_document
 from tests.core.test_bad_input import BAD_CROSSES, BAD_IDENTIFICATIONS, cross_of, ran
+from tests.core.test_carriers import BAD_HETS
+from tests.core.test_ways import BAD_PROOFS
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs/formats"
 EXAMPLES = {
@@ -33,8 +35,10 @@ EXAMPLES = {
     "stranger": "identify",
     "own-catalogue": "identify",
     "look-alikes": "compare",
+    "possible-het": "hets",
+    "odd-one": "prove",
 }
-ANSWERS = {"cross": "outcomes", "identify": "calls", "compare": "comparison"}
+ANSWERS = {"cross": "outcomes", "identify": "calls", "compare": "comparison", "hets": "standing", "prove": "ways"}
 REWRITE = "EYOT_REWRITE"  # set it to write the answers of the examples anew
 # What no schema can say: what exists, what sums, what excludes one another.
 BEYOND_SCHEMAS = {
@@ -47,6 +51,9 @@ BEYOND_SCHEMAS = {
     ),
     *("on that does not sum", "three alleles", "no weight at all", "phase of unlinked loci", "locus twice"),
     *("gene without locus", "linked on the sex chromosomes", "linked twice", "level twice", "effect on no trait"),
+    *("more visuals than hatchlings", "a chance of no chance", "an unknown proband", "an id twice", "its own ancestor"),
+    *("its own dam", "a sire that is female", "two dams", "a parent that is not listed", "a prior that does not sum"),
+    "what nothing can give",
     *("effect on no level", "mask that does not sum", "two masks of one rank", "unknown trait", "unknown level"),
     *("a sire too many", "an id twice"),
 }
@@ -169,8 +176,9 @@ class Formats(TestCase):
 
     def test_what_the_schemas_refuse_the_command_refuses(self) -> None:
         refused = 0
-        for cases, name in ((BAD_CROSSES, "cross"), (BAD_IDENTIFICATIONS, "identify")):
-            for what, (document, _) in cases.items():
+        every = ((BAD_CROSSES, "cross"), (BAD_IDENTIFICATIONS, "identify"), (BAD_HETS, "hets"), (BAD_PROOFS, "prove"))
+        for cases, name in every:
+            for what, (document, *_) in cases.items():
                 with self.subTest(what):
                     is_valid = validator(name).is_valid(document)
                     self.assertEqual(is_valid, what in BEYOND_SCHEMAS)

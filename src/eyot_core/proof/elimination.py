@@ -1,0 +1,131 @@
+"""Sums over many variables of a product of small factors, exactly: one variable after the other is summed out.
+
+Factors are tables over a few variables. The order is chosen greedily by the size of what each step makes. A second pass
+back gives every variable's own distribution. Source: bucket elimination; the passes are those of a junction tree.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import log, prod
+
+import numpy as np
+
+from eyot_core.genetics.tables import Floats
+
+MOST_CELLS = 5_000_000
+
+
+class TooTangled(ValueError):
+    """The variables hang together so closely that a table would not fit into memory."""
+
+
+@dataclass(frozen=True)
+class Factor:
+    """A table over variables: one axis each, in the order of ``variables``."""
+
+    variables: tuple[int, ...]
+    values: Floats
+
+
+@dataclass(frozen=True)
+class Summed:
+    """``log``: natural log of the whole sum, ``None`` if it is 0; ``marginals``: each variable's distribution, or empty then."""
+
+    log: float | None
+    marginals: list[Floats]
+
+
+@dataclass
+class _Bucket:
+    """One step: the variable, the product over its clique, what is left over the others, and the later step it goes to."""
+
+    variable: int
+    clique: tuple[int, ...]
+    values: Floats
+    message: Factor
+    parent: int | None
+
+
+def summed(factors: Sequence[Factor], sizes: Sequence[int]) -> Summed:
+    """The sum over all variables of the product of the factors, and each variable's distribution under it.
+
+    ``sizes``: states of each variable; each variable stands in at least one factor. Raises :class:`TooTangled`.
+    """
+    order = _order(factors, sizes)
+    steps: list[_Bucket] = []
+    left, total = list(factors), 0.0
+    place = {variable: step for step, variable in enumerate(order)}
+    for variable in order:
+        own = [factor for factor in left if variable in factor.variables]
+        left = [factor for factor in left if variable not in factor.variables]
+        product = _product(own, sizes)
+        values = product.values.sum(axis=product.variables.index(variable))
+        rest = tuple(other for other in product.variables if other != variable)
+        scale = float(values.max())
+        if scale == 0:
+            return Summed(None, [])
+        total += log(scale)
+        message = Factor(rest, values / scale)
+        parent = min((place[other] for other in rest), default=None)
+        steps.append(_Bucket(variable, product.variables, product.values, message, parent))
+        if rest:
+            left.append(message)
+    return Summed(total, _marginals(steps, sizes))
+
+
+def _marginals(steps: list[_Bucket], sizes: Sequence[int]) -> list[Floats]:
+    """The way back: each clique's joint distribution from that of the step that took its message."""
+    beliefs: dict[int, Factor] = {}
+    found: dict[int, Floats] = {}
+    for place in range(len(steps) - 1, -1, -1):
+        step = steps[place]
+        belief = Factor(step.clique, step.values)
+        if step.parent is not None:
+            above = _onto(beliefs[step.parent], step.message.variables)
+            share = np.divide(
+                above.values, step.message.values, out=np.zeros_like(above.values), where=step.message.values > 0
+            )
+            belief = _product([belief, Factor(step.message.variables, share)], sizes)
+        belief = Factor(belief.variables, belief.values / belief.values.sum())
+        beliefs[place] = belief
+        found[step.variable] = _onto(belief, (step.variable,)).values
+    return [found[variable] for variable in range(len(sizes))]
+
+
+def _onto(factor: Factor, kept: tuple[int, ...]) -> Factor:
+    """A factor summed over all variables but some, axes in their order."""
+    gone = tuple(axis for axis, variable in enumerate(factor.variables) if variable not in kept)
+    left = [variable for variable in factor.variables if variable in kept]
+    values = factor.values.sum(axis=gone) if gone else factor.values
+    return Factor(kept, values.transpose([left.index(variable) for variable in kept]))
+
+
+def _product(factors: Sequence[Factor], sizes: Sequence[int]) -> Factor:
+    union = tuple(sorted({variable for factor in factors for variable in factor.variables}))
+    if prod(sizes[variable] for variable in union) > MOST_CELLS:
+        raise TooTangled(f"{len(union)} variables hang together at once")
+    values = np.ones([sizes[variable] for variable in union])
+    for factor in factors:
+        ordered = sorted(factor.variables)
+        turned = factor.values.transpose([factor.variables.index(variable) for variable in ordered])
+        values = values * turned.reshape([sizes[variable] if variable in ordered else 1 for variable in union])
+    return Factor(union, values)
+
+
+def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
+    """Variables in the order in which they are summed out: always the one whose step makes the smallest table."""
+    near: list[set[int]] = [set() for _ in sizes]
+    for factor in factors:
+        for variable in factor.variables:
+            near[variable] |= set(factor.variables) - {variable}
+    left, found = set(range(len(sizes))), []
+    while left:
+        best = min(left, key=lambda variable: (prod(sizes[other] for other in near[variable]), variable))
+        for other in near[best]:
+            near[other] |= near[best] - {other}
+            near[other].discard(best)
+        left.discard(best)
+        found.append(best)
+    return found
