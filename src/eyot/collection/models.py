@@ -48,6 +48,9 @@ class Collection(models.Model):
     )
     opening = models.CharField(max_length=10, choices=Opening, default=Opening.AFTER_PIP)
     opening_days = models.PositiveSmallIntegerField(default=3, help_text="days before the due date, where all are cut")
+    markers_on = models.BooleanField(
+        default=True, help_text="marks of hets count beside the trade's figures; off: nothing but genetics counts"
+    )
     members = models.ManyToManyField(settings.AUTH_USER_MODEL, through="Membership", related_name="collections")
     made_on = models.DateTimeField(auto_now_add=True)
 

@@ -33,6 +33,7 @@ INSTALLED_APPS = [
     "eyot.animals",
     "eyot.pairing",
     "eyot.cutting",
+    "eyot.hets",
     "eyot.reference",
     "eyot.lineup",
     "eyot.demo",

@@ -12,6 +12,7 @@ urlpatterns = [
     path("", include("eyot.lineup.urls")),
     path("", include("eyot.capture.urls")),
     path("", include("eyot.bench.urls")),
+    path("", include("eyot.hets.urls")),
     path("", include("eyot.reference.urls")),
 ]
 handler500 = "eyot.shared.views.something_broke"

@@ -117,6 +117,10 @@ def told(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
     if kind == "switch":
         sides = {row["id"]: row.get("other_side", "") for row in catalogue.document.get("disputes", [])}
         return str(sides.get(value["dispute"], f"Disputed point {value['dispute']}"))
+    if kind == "marker":
+        mark = f"{words_of(catalogue)[value['trait']]['name'].lower()} {value['level'].replace('_', ' ')}"
+        ratios = f"{value['ratio_seen']:.2g} times if seen, {value['ratio_unseen']:.2g} if not"
+        return f"{naming.gene(value['gene'])}, mark of carriers: {mark} {ratios}"
     if kind == "trust":
         rests = f", after looks at {value['hatchlings']} proven animals" if "hatchlings" in value else ""
         return f"{words_of(catalogue)[value['trait']]['name']} counts {value['times']:g} times as strongly{rests}"

@@ -22,6 +22,7 @@ FORMAT = "eyot-overlay/1"
 ID = re.compile(r"[a-z][a-z0-9_]{0,39}")
 MOST_PUSH = 5.0
 LEAST_TIMES, MOST_TIMES = 0.25, 2.0
+LEAST_RATIO = 0.001
 OWN = "keeper"
 Document = dict[str, Any]
 
@@ -132,6 +133,23 @@ def _trust(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     _multiply_pushes(document, trait, opinion.child("times").number(LEAST_TIMES, MOST_TIMES))
 
 
+def _marker(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """A mark of carriers with ratios of the keeper's own; ``carriers``, ``others``: how many proven animals they rest on."""
+    needed = ["kind", "gene", "trait", "level", "ratio_seen", "ratio_unseen"]
+    opinion.object(needed, [*needed, "carriers", "others"])
+    for count in (key for key in ("carriers", "others") if opinion.has(key)):
+        opinion.child(count).whole(1, 10**6)
+    wanted = tuple(opinion.child(key).text() for key in ("gene", "trait", "level"))
+    for row in document["markers"]:
+        if (row["when"][0]["gene"], row["trait"], row["level"]) == wanted:
+            row |= {
+                key: opinion.child(key).number(LEAST_RATIO, 1 / LEAST_RATIO) for key in ("ratio_seen", "ratio_unseen")
+            }
+            row["standing"] = OWN
+            return
+    raise opinion.child("level").wrong(f"{' '.join(wanted)} is no mark of carriers that the catalogue names")
+
+
 def _multiply_pushes(document: Document, trait: str, times: float) -> None:
     for effect in document["effects"]:
         if effect["trait"] == trait:
@@ -207,6 +225,7 @@ OPINIONS: dict[str, Callable[[Document, Catalogue, Node], None]] = {
     "name": _name,
     "weight": _weight,
     "trust": _trust,
+    "marker": _marker,
     "switch": _switch,
 }
 SWITCHES: dict[str, Callable[[Document, Document], None]] = {

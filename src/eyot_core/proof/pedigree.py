@@ -92,14 +92,20 @@ def sex_linked(frequency: float, recombination: float) -> Locus:
     return Locus(founder, child)
 
 
-def over_pedigree(members: Sequence[Member], locus: Locus, known: Mapping[int, Floats]) -> Summed:
+def over_pedigree(
+    members: Sequence[Member], locus: Locus, known: Mapping[int, Floats], starts: Mapping[int, Floats] | None = None
+) -> Summed:
     """Evidence and each animal's distribution over states, given what is known of some.
 
-    ``known``: by place, the likelihood of what is known for each state, shape (states,); for a founder of which more is known
-    than the population says, give its chances divided by the founder's. A parent that is not listed while the other is known
-    counts as a founder of its own. Raises :class:`~eyot_core.proof.elimination.TooTangled`.
+    ``known``: by place, the likelihood of what is known for each state, shape (states,); ``starts``: chances of states that
+    are stated of an animal itself, whatever its parents. A parent that is not listed while the other is known counts as a
+    founder of its own. Raises :class:`~eyot_core.proof.elimination.TooTangled`.
     """
-    factors = [_passed_on(place, member, locus) for place, member in enumerate(members)]
+    stated = starts or {}
+    factors = [
+        Factor((place,), np.asarray(stated[place])) if place in stated else _passed_on(place, member, locus)
+        for place, member in enumerate(members)
+    ]
     factors += [Factor((place,), np.asarray(likelihood)) for place, likelihood in known.items()]
     return summed(factors, [locus.states] * len(members))
 

@@ -1,0 +1,1 @@
+"""Hets and proof: the ledger of carriers, their marks, breedings and tests, the simulated laboratory, and new traits."""

@@ -1,0 +1,169 @@
+"""One animal and one recessive: where it stands, on what that rests, and what would settle it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from eyot_core.proof.kin import VISUAL, KinStanding
+from eyot_core.wording.chances import percent
+from eyot_core.wording.names import Naming
+
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Animal
+from eyot.hets.kinship import GeneKin, Records, gene_kin, records_of
+from eyot.hets.ledger import (
+    PROVEN,
+    NeededRow,
+    is_tested_for,
+    needed_by,
+    partners_of,
+    settles_soonest,
+    trade_words,
+)
+from eyot.hets.marks import MarkRow, mark_rows
+from eyot.hets.models import GeneTest, PastBreeding
+from eyot.photos.models import Photo
+from eyot.season.models import Clutch
+
+ON_PHOTOS = (Photo.Kind.BELLY, Photo.Kind.HEAD, Photo.Kind.ULTRAVIOLET)
+
+
+@dataclass(frozen=True)
+class BredRow:
+    """One clutch of the record that speaks of it: the hatchlings that show the gene, and how many don't."""
+
+    clutch: Clutch
+    partner: str
+    visuals: list[int]
+    others: int
+
+
+@dataclass(frozen=True)
+class CarrierPage:
+    """Everything of the page. ``figures``: from the parents, with marks, after everything; ``bars``: the same out of 200."""
+
+    name: str
+    is_visual: bool
+    is_proven: bool
+    contradiction: bool
+    trade: str
+    figures: tuple[str, str, str]
+    bars: tuple[int, int, int]
+    parents: list[str]
+    schools: str
+    markers_on: bool
+    marks: list[MarkRow]
+    bred: list[BredRow]
+    past: list[PastBreeding]
+    tests: list[GeneTest]
+    reasons: list[str]
+    settles: str
+    is_tested_for: bool
+    needed: list[NeededRow]
+    photos: list[Photo]
+
+
+def carrier_page(animal: Animal, gene: str) -> CarrierPage:
+    """Where an animal stands with a gene: a fixed number of queries."""
+    catalogue = catalogue_of(animal.collection)
+    records, naming = records_of(animal.collection, catalogue), Naming(catalogue)
+    kin = gene_kin(records, gene)
+    standing = kin.of(animal.pk) or KinStanding(0.0, 0.0, (1.0, 0.0, 0.0))
+    after = standing.carrier
+    partners, bred = partners_of(records, kin), bred_rows(records, gene, animal)
+    chances = (standing.from_parents, standing.with_marks, after)
+    return CarrierPage(
+        name=naming.gene(gene),
+        is_visual=standing.copies[2] > PROVEN,
+        is_proven=after >= PROVEN,
+        contradiction=kin.standings is None,
+        trade=trade_words(standing.from_parents),
+        figures=(
+            percent(chances[0], certain=True),
+            percent(chances[1], certain=True),
+            percent(after, certain=after >= PROVEN),
+        ),
+        bars=(round(chances[0] * 200), round(chances[1] * 200), round(chances[2] * 200)),
+        parents=[_parent_words(role, one, kin) for role, one in (("dam", animal.dam), ("sire", animal.sire))],
+        schools=naming.told(gene, "carriers"),
+        markers_on=records.markers_on,
+        marks=mark_rows(catalogue, animal, gene, records.marks.get(gene, {}).get(animal.pk, ())),
+        bred=bred,
+        past=list(records.past.get(gene, {}).get(animal.pk, ())),
+        tests=list(records.tests.get(gene, {}).get(animal.pk, ())),
+        reasons=_reasons(naming.gene(gene), bred, records, gene, animal),
+        settles=settles_soonest(catalogue, gene, animal, after, partners),
+        is_tested_for=is_tested_for(catalogue, gene),
+        needed=needed_by(animal, after, partners) if after < PROVEN else [],
+        photos=_photos(animal),
+    )
+
+
+def bred_rows(records: Records, gene: str, animal: Animal) -> list[BredRow]:
+    """The clutches of the record in which hatchlings of an animal were called or proven for the gene, by code."""
+    by_clutch: dict[int, list[tuple[int, bool]]] = {}
+    clutches: dict[int, Clutch] = {}
+    for pk, likelihood in records.hatched.get(gene, {}).items():
+        egg = records.eggs[pk]
+        if animal.pk in (egg.clutch.dam_id, records.sires.get(egg.clutch_id)):
+            clutches[egg.clutch_id] = egg.clutch
+            by_clutch.setdefault(egg.clutch_id, []).append((egg.number, likelihood == VISUAL))
+    rows = []
+    for number, found in by_clutch.items():
+        clutch = clutches[number]
+        partner = records.sires.get(number) if clutch.dam_id == animal.pk else clutch.dam_id
+        name = records.animals[partner].name if partner else "one of several sires"
+        visuals = sorted(egg for egg, shows in found if shows)
+        rows.append(BredRow(clutch, name, visuals, len(found) - len(visuals)))
+    return sorted(rows, key=lambda row: row.clutch.code)
+
+
+def _parent_words(role: str, parent: Animal | None, kin: GeneKin) -> str:
+    if parent is None:
+        return f"{role} not entered"
+    standing = kin.of(parent.pk)
+    if standing is None:
+        return f"{parent.name}: nothing is stated"
+    if standing.copies[2] > PROVEN:
+        return f"{parent.name}: visual"
+    chance = standing.carrier
+    return f"{parent.name}: het, certain" if chance >= PROVEN else f"{parent.name}: het with {percent(chance)}"
+
+
+def _reasons(name: str, bred: Sequence[BredRow], records: Records, gene: str, animal: Animal) -> list[str]:
+    """What moved it from the trade's figure, the decisive first."""
+    told = []
+    for row in bred:
+        if row.visuals:
+            eggs = f"egg {row.visuals[0]}" if len(row.visuals) == 1 else f"eggs {', '.join(map(str, row.visuals))}"
+            told.append(
+                f"{eggs} of {row.clutch.code} show{'s' * (len(row.visuals) == 1)} {name}: it comes from both parents, "
+                f"so {animal.name} and {row.partner} carry it."
+            )
+        elif row.others:
+            told.append(
+                f"{row.others} hatchling{'s' * (row.others != 1)} of {row.clutch.code} with {row.partner}, none visual."
+            )
+    told += _of_siblings(name, records, gene, animal)
+    return [words[0].upper() + words[1:] for words in told]
+
+
+def _of_siblings(name: str, records: Records, gene: str, animal: Animal) -> list[str]:
+    """Visual siblings and half-siblings: they say what the parents are."""
+    if animal.dam is None:
+        return []
+    by_clutch: dict[str, list[int]] = {}
+    for pk, likelihood in records.hatched.get(gene, {}).items():
+        egg = records.eggs[pk]
+        if likelihood == VISUAL and egg.clutch.dam_id == animal.dam_id and egg.kept_as_id != animal.pk:
+            by_clutch.setdefault(egg.clutch.code, []).append(egg.number)
+    return [
+        f"{'egg' if len(eggs) == 1 else 'eggs'} {', '.join(map(str, sorted(eggs)))} of {code} show {name}: so {animal.dam.name} carries it."
+        for code, eggs in sorted(by_clutch.items())
+    ]
+
+
+def _photos(animal: Animal) -> list[Photo]:
+    egg = getattr(animal, "hatched_from", None)
+    return [photo for photo in egg.photos.filter(kind__in=ON_PHOTOS) if photo.has_sizes] if egg else []

@@ -1,0 +1,68 @@
+"""What the explanation of a pairing shows: which animals, which gene, and the square of their gametes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from eyot_core.wording.names import Naming
+
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Animal, Collection
+from eyot.hets.kinship import recessives_of
+from eyot.hets.square import STATES, Square, square
+
+OF_COPIES = ("normal", "het", "visual")
+
+
+@dataclass(frozen=True)
+class Explained:
+    """``dam``, ``sire``: names, or "a dam" where none is chosen; their states; the square of gametes."""
+
+    dam: str
+    sire: str
+    gene: str
+    name: str
+    states: tuple[str, str]
+    choices: list[str]
+    genes: list[tuple[str, str]]
+    dams: list[str]
+    sires: list[str]
+    square: Square
+
+
+def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
+    """The square for what was chosen; a state that is not chosen is what the animal's record says."""
+    catalogue = catalogue_of(collection)
+    naming = Naming(catalogue)
+    animals = {one.name: one for one in collection.animals.filter(archived_on=None).prefetch_related("genes")}
+    genes = [(gene, naming.gene(gene)) for gene in recessives_of(catalogue)]
+    dam, sire = animals.get(given.get("dam", "")), animals.get(given.get("sire", ""))
+    gene = given["gene"] if given.get("gene") in dict(genes) else _first_gene([dam, sire], [gene for gene, _ in genes])
+    states = (_state(dam, gene, given.get("dam_state", "")), _state(sire, gene, given.get("sire_state", "")))
+    return Explained(
+        dam=dam.name if dam else "",
+        sire=sire.name if sire else "",
+        gene=gene,
+        name=naming.gene(gene),
+        states=states,
+        choices=list(STATES),
+        genes=genes,
+        dams=[name for name, one in animals.items() if one.sex != "male"],
+        sires=[name for name, one in animals.items() if one.sex != "female"],
+        square=square(STATES[states[0]][0], STATES[states[1]][0], naming.gene(gene)),
+    )
+
+
+def _first_gene(parents: list[Animal | None], genes: list[str]) -> str:
+    stated = [row.gene for one in parents if one for row in one.genes.all()]
+    return next((gene for gene in stated if gene in genes), genes[0])
+
+
+def _state(animal: Animal | None, gene: str, chosen: str) -> str:
+    if chosen in STATES:
+        return chosen
+    if animal is None:
+        return "het"
+    row = next((one for one in animal.genes.all() if one.gene == gene), None)
+    return OF_COPIES[row.copies] if row else "normal"

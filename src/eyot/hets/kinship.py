@@ -1,0 +1,238 @@
+"""A collection's animals and hatchlings as a pedigree of one recessive gene: from rows to the core."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import TypeVar
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.proof.carriers import Breeding
+from eyot_core.proof.kin import (
+    CARRIES,
+    NOT_VISUAL,
+    NOTHING,
+    VISUAL,
+    Kin,
+    KinStanding,
+    Three,
+    breeding_likelihood,
+    standings,
+    times,
+)
+from eyot_core.proof.pedigree import Member
+
+from eyot.bench.models import CalledGene, Proof
+from eyot.collection.models import Animal, CarriedGene, Collection
+from eyot.hets.marks import ratio_of
+from eyot.hets.models import GeneTest, Mark, PastBreeding
+from eyot.season.models import ClutchSire, Egg
+
+Name = tuple[str, int]
+Row = TypeVar("Row", Mark, PastBreeding, GeneTest)
+CERTAIN = (CarriedGene.Known.SEEN, CarriedGene.Known.BRED, CarriedGene.Known.TESTED)
+EXACTLY: dict[int, Three] = {0: (1.0, 0.0, 0.0), 1: (0.0, 1.0, 0.0), 2: VISUAL}
+
+
+@dataclass
+class Records:
+    """Everything of a collection that speaks of recessive genes, read at once: a fixed number of queries.
+
+    ``eggs``: of each hatchling with evidence, its likelihood by gene.
+    """
+
+    catalogue: Catalogue
+    animals: dict[int, Animal]
+    stated: dict[str, dict[int, CarriedGene]]
+    eggs: dict[int, Egg]
+    hatched: dict[str, dict[int, Three]]
+    sires: dict[int, int | None]
+    marks: dict[str, dict[int, list[Mark]]]
+    past: dict[str, dict[int, list[PastBreeding]]]
+    tests: dict[str, dict[int, list[GeneTest]]]
+    markers_on: bool
+    children: dict[int, list[int]] = field(default_factory=lambda: defaultdict(list))
+
+
+def recessives_of(catalogue: Catalogue) -> list[str]:
+    """The recessive genes of a catalogue."""
+    return [gene for gene, entry in catalogue.genes.items() if entry.is_recessive]
+
+
+def records_of(collection: Collection, catalogue: Catalogue) -> Records:
+    """Reads the records: eight queries."""
+    genes = recessives_of(catalogue)
+    animals = {row.pk: row for row in collection.animals.select_related("hatched_from__clutch")}
+    stated: dict[str, dict[int, CarriedGene]] = defaultdict(dict)
+    for row in CarriedGene.objects.filter(animal__collection=collection, gene__in=genes):
+        stated[row.gene][row.animal_id] = row
+    hatched = _hatched(collection, genes)
+    wanted = {egg for by_egg in hatched.values() for egg in by_egg}
+    eggs = {egg.pk: egg for egg in Egg.objects.filter(pk__in=wanted).select_related("clutch")}
+    found = Records(
+        catalogue,
+        animals,
+        stated,
+        eggs,
+        hatched,
+        _sires(collection),
+        _by_gene(Mark.objects.filter(animal__collection=collection)),
+        _by_gene(PastBreeding.objects.filter(animal__collection=collection)),
+        _by_gene(GeneTest.objects.filter(animal__collection=collection)),
+        collection.markers_on,
+    )
+    for animal in animals.values():
+        for parent in (animal.dam_id, animal.sire_id):
+            if parent is not None:
+                found.children[parent].append(animal.pk)
+    return found
+
+
+def _sires(collection: Collection) -> dict[int, int | None]:
+    """The sire of each clutch; none where more than one may be."""
+    found: dict[int, int | None] = {}
+    for clutch, sire in ClutchSire.objects.filter(clutch__collection=collection).values_list("clutch", "sire"):
+        found[clutch] = None if clutch in found else sire
+    return found
+
+
+def _by_gene(rows: Iterable[Row]) -> dict[str, dict[int, list[Row]]]:
+    found: dict[str, dict[int, list[Row]]] = defaultdict(lambda: defaultdict(list))
+    for row in rows:
+        found[row.gene][row.animal_id].append(row)
+    return found
+
+
+def _hatched(collection: Collection, genes: list[str]) -> dict[str, dict[int, Three]]:
+    """What each hatchling turned out to be: by proof, else by its last call where that is sure either way."""
+    found: dict[str, dict[int, Three]] = defaultdict(dict)
+    called = CalledGene.objects.filter(call__egg__clutch__collection=collection, gene__in=genes).order_by("call_id")
+    for gene, verdict, copies, egg in called.values_list("gene", "verdict", "copies", "call__egg"):
+        found[gene].pop(egg, None)
+        if verdict == CalledGene.Verdict.SURE and copies == 2:
+            found[gene][egg] = VISUAL
+        elif verdict == CalledGene.Verdict.NOT:
+            found[gene][egg] = NOT_VISUAL
+    proofs = Proof.objects.filter(egg__clutch__collection=collection, gene__in=genes)
+    for gene, copies, egg in proofs.values_list("gene", "copies", "egg"):
+        found[gene][egg] = EXACTLY[copies]
+    return found
+
+
+@dataclass(frozen=True)
+class GeneKin:
+    """One gene's pedigree: the animals and hatchlings in it by name, and where each stands (``None``: contradictory records)."""
+
+    gene: str
+    names: dict[Name, int]
+    kin: list[Kin]
+    standings: list[KinStanding] | None
+
+    def of(self, animal: int) -> KinStanding | None:
+        """Where an animal stands; none where it has no part in the gene, or the records contradict one another."""
+        place = self.names.get(("animal", animal))
+        return self.standings[place] if self.standings is not None and place is not None else None
+
+
+def gene_kin(records: Records, gene: str) -> GeneKin:
+    """The pedigree of one gene: whoever is stated or descends from one that is, has evidence, and all their forebears."""
+    told = _told_of(records, gene)
+    names = _names(records, gene, told)
+    kin = [_kin(records, gene, name, names, told) for name in names]
+    frequency = records.catalogue.genes[gene].frequency
+    return GeneKin(gene, names, kin, standings(kin, frequency) if kin else [])
+
+
+def _told_of(records: Records, gene: str) -> set[int]:
+    """Animals that are stated to have the gene, or may have it from one that is."""
+    found: set[int] = set()
+    waiting = list(records.stated.get(gene, ()))
+    while waiting:
+        animal = waiting.pop()
+        if animal not in found:
+            found.add(animal)
+            waiting += records.children.get(animal, ())
+    return found
+
+
+def _names(records: Records, gene: str, told: set[int]) -> dict[Name, int]:
+    wanted: set[Name] = {("animal", animal) for animal in told}
+    for by_animal in (records.marks.get(gene, {}), records.past.get(gene, {}), records.tests.get(gene, {})):
+        wanted |= {("animal", animal) for animal in by_animal}
+    wanted |= {_name_of(records.eggs[egg]) for egg in records.hatched.get(gene, ())}
+    waiting, found = list(wanted), set[Name]()
+    while waiting:
+        name = waiting.pop()
+        if name not in found:
+            found.add(name)
+            waiting += [("animal", parent) for parent in _parents(records, name) if parent is not None]
+    return {name: place for place, name in enumerate(sorted(found))}
+
+
+def _name_of(egg: Egg) -> Name:
+    """A hatchling that was kept is the animal that it became."""
+    return ("animal", egg.kept_as_id) if egg.kept_as_id else ("egg", egg.pk)
+
+
+def _parents(records: Records, name: Name) -> tuple[int | None, int | None]:
+    kind, number = name
+    if kind == "egg":
+        clutch = records.eggs[number].clutch
+        return clutch.dam_id, records.sires.get(clutch.pk)
+    animal = records.animals[number]
+    return animal.dam_id, animal.sire_id
+
+
+def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], told: set[int]) -> Kin:
+    kind, number = name
+    dam, sire = (names[("animal", one)] if one is not None else None for one in _parents(records, name))
+    member = Member(dam, sire)
+    if kind == "egg":
+        return Kin(member, known=records.hatched[gene][number])
+    row = records.stated.get(gene, {}).get(number)
+    by_parents = any(parent in told for parent in _parents(records, name))
+    hatched = getattr(records.animals[number], "hatched_from", None)
+    seen = records.hatched.get(gene, {}).get(hatched.pk, NOTHING) if hatched else NOTHING
+    return Kin(
+        member,
+        start=_start(row) if row and not by_parents else None,
+        known=times(_certain(row), seen),
+        marks=_marks(records, gene, number),
+        bred=times(*(breeding_likelihood(_breeding(one)) for one in records.past.get(gene, {}).get(number, ()))),
+        tests=times(*(test_likelihood(one) for one in records.tests.get(gene, {}).get(number, ()))),
+    )
+
+
+def _start(row: CarriedGene) -> Three:
+    chance = float(Fraction(row.chance))
+    return (1 - chance, 0.0, chance) if row.copies == 2 else (1 - chance, chance, 0.0)
+
+
+def _certain(row: CarriedGene | None) -> Three:
+    """What is certain of an animal itself: what it shows, and what breeding or a test settled before."""
+    if row is None or row.copies == 1:
+        is_certain = row is not None and row.chance == "1" and row.known in CERTAIN
+        return times(NOT_VISUAL, CARRIES) if is_certain else NOT_VISUAL
+    return VISUAL if row.chance == "1" else NOTHING
+
+
+def _marks(records: Records, gene: str, animal: int) -> Three:
+    if not records.markers_on:
+        return NOTHING
+    rows = records.marks.get(gene, {}).get(animal, ())
+    return times(*((1.0, ratio_of(records.catalogue, row), 1.0) for row in rows))
+
+
+def _breeding(row: PastBreeding) -> Breeding:
+    chances = {PastBreeding.Partner.VISUAL: None, PastBreeding.Partner.HET: 1.0, PastBreeding.Partner.NORMAL: 0.0}
+    chance = chances[PastBreeding.Partner(row.partner)] if row.partner in chances else float(Fraction(row.chance))
+    return Breeding(chance, row.hatchlings, row.visuals)
+
+
+def test_likelihood(row: GeneTest) -> Three:
+    """Likelihood of a test's result for 0, 1 and 2 copies; a visual counts as a carrier."""
+    if row.result == GeneTest.Result.CARRIER:
+        return 1 - row.specificity, row.sensitivity, row.sensitivity
+    return row.specificity, 1 - row.sensitivity, 1 - row.sensitivity

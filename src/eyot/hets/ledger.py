@@ -1,0 +1,262 @@
+"""The het ledger: every animal that may carry a recessive, by the trade's figure, by its marks, and after everything."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.proof.carriers import Standing
+from eyot_core.proof.kin import PASSES, KinStanding
+from eyot_core.wording.chances import percent
+from eyot_core.wording.names import Naming
+
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Animal, Collection, Sex
+from eyot.hets.kinship import GeneKin, Records, gene_kin, recessives_of, records_of
+from eyot.hets.marks import MarkCount, mark_counts
+
+LISTED_FROM = 0.03
+"""Chance from which an animal stands in the ledger; one of which nothing is stated stays below."""
+PROVEN, VISUAL = 1 - 1e-9, 0.5
+RULED_OUT = 0.01
+TRADE = {1.0: "100 % het", 2 / 3: "66 % possible het", 0.5: "50 % possible het"}
+SORTS = (("worth", "worth proving first"), ("chance", "likeliest first"), ("name", "by name"))
+LEAST_PARTNER = 0.1
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the ledger is narrowed to. ``role``: ``young`` for what was held back here."""
+
+    gene: str = ""
+    sex: str = ""
+    role: str = ""
+    sort: str = "worth"
+
+
+@dataclass(frozen=True)
+class LedgerRow:
+    """One animal with one gene. ``after``: chance after marks, breedings, tests and relatives; ``worth``: 0 to 1, 1 at even chances."""
+
+    animal: Animal
+    gene: str
+    gene_name: str
+    trade: str
+    from_parents: float
+    with_marks: float
+    after: float
+    evidence: str
+    settles: str
+
+    @property
+    def worth(self) -> float:
+        """How open it is."""
+        return 4 * self.after * (1 - self.after)
+
+    @property
+    def figures(self) -> tuple[str, str, str]:
+        """From the parents, with marks, after everything; in words."""
+        return (
+            percent(self.from_parents, certain=True),
+            percent(self.with_marks, certain=True),
+            percent(self.after, certain=self.is_proven),
+        )
+
+    @property
+    def is_proven(self) -> bool:
+        """Is it certain?"""
+        return self.after >= PROVEN
+
+    @property
+    def shift(self) -> tuple[int, int]:
+        """Trade's figure and chance after everything, as lengths out of 100."""
+        return round(self.from_parents * 100), round(self.after * 100)
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """The rows asked for. ``contradictions``: genes of which the records say what can't be."""
+
+    rows: list[LedgerRow]
+    genes: list[tuple[str, str]]
+    contradictions: list[str]
+
+
+@dataclass(frozen=True)
+class Partner:
+    """An animal that would prove another. ``visual``: chance that a hatchling of the two shows it, if the other carries it."""
+
+    animal: Animal
+    visual: float
+    words: str
+
+
+def ledger(collection: Collection, asked: Asked) -> Ledger:
+    """The ledger: eight queries, and one reckoning for each gene that anybody may carry."""
+    catalogue = catalogue_of(collection)
+    records, naming = records_of(collection, catalogue), Naming(catalogue)
+    kept = [gene_kin(records, gene) for gene in recessives_of(catalogue)]
+    kept = [one for one in kept if one.names]
+    rows = [row for one in kept if one.gene == (asked.gene or one.gene) for row in _rows(records, one, naming)]
+    return Ledger(
+        sorted((row for row in rows if _is_asked(row, asked)), key=_order(asked.sort)),
+        [(one.gene, naming.gene(one.gene)) for one in kept],
+        [naming.gene(one.gene) for one in kept if one.standings is None],
+    )
+
+
+def _is_asked(row: LedgerRow, asked: Asked) -> bool:
+    by_sex = not asked.sex or row.animal.sex == asked.sex
+    return by_sex and (asked.role != "young" or getattr(row.animal, "hatched_from", None) is not None)
+
+
+def _order(sort: str):  # type: ignore[no-untyped-def]
+    keys = {
+        "chance": lambda row: (-row.after, row.animal.name, row.gene),
+        "name": lambda row: (row.animal.name, row.gene),
+    }
+    return keys.get(sort, lambda row: (-row.worth, row.animal.name, row.gene))
+
+
+def _rows(records: Records, one: GeneKin, naming: Naming) -> list[LedgerRow]:
+    found = []
+    partners = partners_of(records, one)
+    for (kind, number), place in one.names.items():
+        if kind != "animal" or one.standings is None or records.animals[number].archived_on:
+            continue
+        standing = one.standings[place]
+        after = standing.carrier
+        if standing.copies[2] < VISUAL and max(after, standing.from_parents) >= LISTED_FROM:
+            found.append(_row(records, one.gene, number, standing, partners, naming))
+    return found
+
+
+def _row(
+    records: Records, gene: str, number: int, standing: KinStanding, partners: Sequence[Partner], naming: Naming
+) -> LedgerRow:
+    animal, after = records.animals[number], standing.carrier
+    return LedgerRow(
+        animal,
+        gene,
+        naming.gene(gene),
+        trade_words(standing.from_parents),
+        standing.from_parents,
+        standing.with_marks,
+        after,
+        evidence_words(records, gene, number),
+        settles_soonest(records.catalogue, gene, animal, after, partners),
+    )
+
+
+def trade_words(chance: float) -> str:
+    """The trade's words for a chance from the parents alone.
+
+    >>> trade_words(2 / 3), trade_words(0.5), trade_words(1.0), trade_words(1 / 3), trade_words(0)
+    ('66 % possible het', '50 % possible het', '100 % het', '33 % possible het', 'nothing by its parents')
+    """
+    for value, words in TRADE.items():
+        if abs(chance - value) < 1e-6:
+            return words
+    return f"{int(chance * 100)} % possible het" if chance >= 0.01 else "nothing by its parents"
+
+
+def evidence_words(records: Records, gene: str, number: int) -> str:
+    """How much is known beside the parents, in words."""
+    marks = len(records.marks.get(gene, {}).get(number, ()))
+    tests = len(records.tests.get(gene, {}).get(number, ()))
+    past = sum(row.hatchlings for row in records.past.get(gene, {}).get(number, ()))
+    hatched = sum(
+        number in (records.eggs[egg].clutch.dam_id, records.sires.get(records.eggs[egg].clutch_id))
+        for egg in records.hatched.get(gene, ())
+    )
+    told = [
+        f"{marks} mark{'s' * (marks != 1)}" * bool(marks),
+        f"{past + hatched} hatchling{'s' * (past + hatched != 1)}" * bool(past + hatched),
+        f"{tests} test{'s' * (tests != 1)}" * bool(tests),
+    ]
+    return ", ".join(filter(None, told))
+
+
+def partners_of(records: Records, one: GeneKin) -> list[Partner]:
+    """Animals that would prove a carrier of the gene, the quickest first."""
+    if one.standings is None:
+        return []
+    found = []
+    for (kind, number), place in one.names.items():
+        if kind == "animal" and not records.animals[number].archived_on:
+            copies = one.standings[place].copies
+            visual = 0.5 * sum(share * passes for share, passes in zip(copies, PASSES, strict=True))
+            if visual >= LEAST_PARTNER:
+                words = (
+                    "visual"
+                    if copies[2] > VISUAL
+                    else "het"
+                    if copies[1] >= PROVEN
+                    else f"het with {percent(copies[1])}"
+                )
+                found.append(Partner(records.animals[number], visual, words))
+    return sorted(found, key=lambda partner: (-partner.visual, partner.animal.name))
+
+
+def partners_for(animal: Animal, partners: Sequence[Partner]) -> list[Partner]:
+    """Those of the other sex, or of one that is not known."""
+    other = {Sex.FEMALE: Sex.MALE, Sex.MALE: Sex.FEMALE}.get(Sex(animal.sex))
+    return [one for one in partners if one.animal.pk != animal.pk and (other is None or one.animal.sex in (other, ""))]
+
+
+def settles_soonest(catalogue: Catalogue, gene: str, animal: Animal, after: float, partners: Sequence[Partner]) -> str:
+    """What would settle it soonest: a test where one is offered, else the partner here that proves it with the fewest hatchlings."""
+    if after >= PROVEN:
+        return "nothing: it is certain"
+    tested = "a DNA test of a shed" if is_tested_for(catalogue, gene) else ""
+    best = next(iter(partners_for(animal, partners)), None)
+    if best is None:
+        return tested or "no partner here would show it"
+    kind = "visual" if best.words == "visual" else "het"
+    needed = Standing.of(after).still_needed(kind, 0.05)
+    if needed == 0:
+        return "as good as ruled out"
+    bred = f"{best.animal.name} ({best.words}): {needed} hatchlings without a visual leave 5 %"
+    return f"{tested}; or {bred}" if tested else bred
+
+
+def counts_of(collection: Collection, gene: str) -> list[MarkCount]:
+    """A gene's marks among the collection's own proven animals; what marks say themselves proves nobody."""
+    catalogue = catalogue_of(collection)
+    records = records_of(collection, catalogue)
+    kin = gene_kin(replace(records, markers_on=False), gene)
+    proven = {}
+    for (kind, number), place in kin.names.items():
+        if kind == "animal" and kin.standings is not None:
+            chance = kin.standings[place].carrier
+            if chance >= PROVEN or chance <= RULED_OUT:
+                proven[number] = chance >= PROVEN
+    marks = [row for rows in records.marks.get(gene, {}).values() for row in rows]
+    return mark_counts(catalogue, gene, marks, proven)
+
+
+def is_tested_for(catalogue: Catalogue, gene: str) -> bool:
+    """Does a DNA test exist?"""
+    return Naming(catalogue).told(gene, "dna_test").startswith("yes")
+
+
+@dataclass(frozen=True)
+class NeededRow:
+    """How many more hatchlings, none visual, until 5 % and 1 % are left; by one partner."""
+
+    partner: Partner
+    five: int | None
+    one: int | None
+
+
+def needed_by(animal: Animal, after: float, partners: Sequence[Partner], most: int = 6) -> list[NeededRow]:
+    """The partners here that would prove it, with how many hatchlings each takes. A possible het may never settle it."""
+    standing, found = Standing.of(after), list[NeededRow]()
+    for partner in partners_for(animal, partners)[:most]:
+        if partner.words in ("visual", "het"):
+            counts = [standing.still_needed(partner.words, target) for target in (0.05, 0.01)]
+            found.append(NeededRow(partner, *counts))
+        else:
+            found.append(NeededRow(partner, None, None))
+    return found

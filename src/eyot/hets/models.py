@@ -1,0 +1,95 @@
+"""What is known of carriers beside their parents: marks, breedings outside the record, tests; and orders to the laboratory."""
+
+from __future__ import annotations
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+from eyot.collection.models import Animal, valid_chance
+
+SHARE = [MinValueValidator(0.0), MaxValueValidator(1.0)]
+
+
+class Mark(models.Model):
+    """A mark of carriers that was looked for on an animal: seen, or not."""
+
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, related_name="marks")
+    gene = models.CharField(max_length=40)
+    trait = models.CharField(max_length=40)
+    level = models.CharField(max_length=40)
+    seen = models.BooleanField()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["animal", "gene", "trait", "level"], name="one_answer_a_mark")]
+
+    def __str__(self) -> str:
+        return f"{self.animal}: {self.trait} {self.level} {'seen' if self.seen else 'not seen'} ({self.gene})"
+
+
+class PastBreeding(models.Model):
+    """A breeding that is not in the record of clutches: with whom, how many hatched, how many showed the gene."""
+
+    class Partner(models.TextChoices):
+        """What the partner was."""
+
+        VISUAL = "visual", "a visual"
+        HET = "het", "a proven het"
+        POSSIBLE = "possible", "a possible het"
+        NORMAL = "normal", "a normal"
+
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, related_name="past_breedings")
+    gene = models.CharField(max_length=40)
+    partner = models.CharField(max_length=8, choices=Partner)
+    chance = models.CharField(max_length=12, blank=True, validators=[valid_chance], help_text="of a possible het")
+    hatchlings = models.PositiveSmallIntegerField()
+    visuals = models.PositiveSmallIntegerField()
+    on = models.DateField()
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["on", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.animal} × {self.get_partner_display()}: {self.visuals} of {self.hatchlings} ({self.gene})"
+
+
+class GeneTest(models.Model):
+    """The result of a DNA test, with what the laboratory states of its errors."""
+
+    class Result(models.TextChoices):
+        """What the laboratory says."""
+
+        CARRIER = "carrier"
+        CLEAR = "clear"
+
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, related_name="gene_tests")
+    gene = models.CharField(max_length=40)
+    result = models.CharField(max_length=7, choices=Result)
+    sensitivity = models.FloatField(default=0.99, validators=SHARE)
+    specificity = models.FloatField(default=0.995, validators=SHARE)
+    on = models.DateField()
+    laboratory = models.CharField(max_length=60)
+    simulated = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["on", "pk"]
+
+    def __str__(self) -> str:
+        return f"{self.animal}: {self.gene} {self.result}, {self.laboratory}"
+
+
+class LabOrder(models.Model):
+    """An order to the simulated laboratory: ordered, shed received, reported."""
+
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, related_name="lab_orders")
+    genes = models.JSONField(help_text="ids of the genes to test")
+    ordered_on = models.DateField()
+    received_on = models.DateField(null=True, blank=True, help_text="when the shed skin came in")
+    reported_on = models.DateField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.animal}: {', '.join(self.genes)}, ordered {self.ordered_on}"

@@ -1,0 +1,60 @@
+"""The square of gametes: what each parent passes on, and what comes of each pair; for short explanations on one's own animals."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+STATES = {"normal": (0, "normal"), "het": (1, "het"), "visual": (2, "visual")}
+KINDS = ("none", "het", "visual")
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One child: its copies, and what it is called."""
+
+    copies: int
+    words: str
+
+
+@dataclass(frozen=True)
+class Square:
+    """``dam``, ``sire``: the two gametes of each, whether they carry the gene; ``cells``: children by dam's and sire's gamete."""
+
+    dam: tuple[bool, bool]
+    sire: tuple[bool, bool]
+    cells: list[tuple[bool, list[Cell]]]
+    told: list[str]
+
+
+def square(dam: int, sire: int, name: str) -> Square:
+    """The square of one gene for parents with 0, 1 or 2 copies."""
+    first, second = _gametes(dam), _gametes(sire)
+    cells = [(a, [_cell(int(a) + int(b)) for b in second]) for a in first]
+    counts = [sum(cell.copies == copies for _, row in cells for cell in row) for copies in range(3)]
+    return Square(first, second, cells, _told(counts, name))
+
+
+def _gametes(copies: int) -> tuple[bool, bool]:
+    return copies > 0, copies > 1
+
+
+def _cell(copies: int) -> Cell:
+    return Cell(copies, ("without it", "het: carries it", "visual: shows it")[copies])
+
+
+def _told(counts: list[int], name: str) -> list[str]:
+    """What follows of the four equally likely children, in sentences."""
+    without, het, visual = counts
+    told = []
+    if visual:
+        told.append(f"{visual} in 4 show {name}: they have it from both parents.")
+    if het and without:
+        told.append(
+            f"Of those that don’t show it, {het} in {het + without} carry it. Nobody sees which: each is called "
+            f"{round(100 * het / (het + without) - 0.5)} % possible het."
+        )
+    elif het:
+        told.append("All others carry it: 100 % het.")
+    if not het and not visual:
+        told.append(f"None gets {name}.")
+    return told

@@ -1,0 +1,56 @@
+"""The simulated laboratory's counter."""
+
+from __future__ import annotations
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from eyot.collection.middleware import CollectionRequest
+from eyot.hets.laboratory import DAYS, SENSITIVITY, SPECIFICITY, offered, order_rows, order_test, take_step
+from eyot.hets.models import LabOrder
+from eyot.season.reading import animal_named
+from eyot.shared.refusal import Refused
+
+
+def page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+    """Orders, and what came of them."""
+    context = {
+        "rows": order_rows(request.collection, timezone.localdate()),
+        "offered": offered(request.collection),
+        "animals": list(request.collection.animals.filter(archived_on=None).values_list("name", flat=True)),
+        "chosen": request.GET.get("animal", ""),
+        "chosen_gene": request.GET.get("gene", ""),
+        "rates": (SENSITIVITY, SPECIFICITY, DAYS),
+        "today": timezone.localdate(),
+        "refused": refused,
+        "here": "hets",
+    }
+    return render(request, "hets/laboratory.html", context, status=422 if refused else 200)
+
+
+@require_POST
+def order(request: CollectionRequest) -> HttpResponse:
+    """Tests of one animal are ordered."""
+    try:
+        animal = animal_named(request.collection, request.POST.get("animal", ""), "Animal")
+        if animal is None:
+            raise Refused("Say of which animal the shed is. Nothing was ordered.")
+        order_test(animal, request.member, request.POST.getlist("genes"), timezone.now())
+    except Refused as reason:
+        return page(request, str(reason))
+    return redirect("laboratory")
+
+
+@require_POST
+def step(request: CollectionRequest, number: int, step: str) -> HttpResponse:
+    """The next step of an order."""
+    found = get_object_or_404(
+        LabOrder.objects.select_related("animal__collection"), pk=number, animal__collection=request.collection
+    )
+    try:
+        take_step(found, request.member, step, timezone.now())
+    except Refused as reason:
+        return page(request, str(reason))
+    return redirect("laboratory")

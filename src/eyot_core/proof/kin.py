@@ -1,0 +1,130 @@
+"""One recessive gene in a whole collection: what each animal's parents, marks, breedings, tests and relatives say, exactly."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from graphlib import TopologicalSorter
+
+import numpy as np
+
+from eyot_core.genetics.tables import Floats
+from eyot_core.proof.carriers import Breeding
+from eyot_core.proof.elimination import Summed
+from eyot_core.proof.pedigree import Member, autosomal, over_pedigree
+
+Three = tuple[float, float, float]
+NOTHING: Three = (1.0, 1.0, 1.0)
+NOT_VISUAL: Three = (1.0, 1.0, 0.0)
+VISUAL: Three = (0.0, 0.0, 1.0)
+CARRIES: Three = (0.0, 1.0, 1.0)
+PASSES = (0.0, 0.5, 1.0)
+
+
+@dataclass(frozen=True)
+class Kin:
+    """One animal. ``start``: chances of 0, 1 and 2 copies that its own record states, where its parents' records don't say;
+    ``known``, ``marks``, ``bred``, ``tests``: likelihoods for 0, 1 and 2 copies of what is certain or shows, of marks, of
+    breedings outside the record, and of tests."""
+
+    member: Member = field(default_factory=Member)
+    start: Three | None = None
+    known: Three = NOTHING
+    marks: Three = NOTHING
+    bred: Three = NOTHING
+    tests: Three = NOTHING
+
+
+@dataclass(frozen=True)
+class KinStanding:
+    """``from_parents``: chance of being het for one that does not show it, from what its forebears' records state alone (the
+    trade's figure); ``with_marks``: the same with its own marks; ``copies``: chances of 0, 1, 2 copies after everything."""
+
+    from_parents: float
+    with_marks: float
+    copies: Three
+
+    @property
+    def carrier(self) -> float:
+        """Chance of carrying it after everything, of one that does not show it; 1 for one that certainly does."""
+        without, one, _ = self.copies
+        return one / (without + one) if without + one > 0 else 1.0
+
+
+def breeding_likelihood(breeding: Breeding) -> Three:
+    """Likelihood of a breeding's visuals and others for 0, 1 and 2 copies of the animal; the partner is in one state throughout."""
+    partners = (
+        [(PASSES[2], 1.0)]
+        if breeding.het_chance is None
+        else [(PASSES[1], breeding.het_chance), (PASSES[0], 1 - breeding.het_chance)]
+    )
+    others = breeding.hatchlings - breeding.visuals
+    found = [
+        sum(share * (own * passes) ** breeding.visuals * (1 - own * passes) ** others for passes, share in partners)
+        for own in PASSES
+    ]
+    return found[0], found[1], found[2]
+
+
+def times(*likelihoods: Three) -> Three:
+    """Several likelihoods together."""
+    first, second, third = np.prod(np.array([NOTHING, *likelihoods]), axis=0).tolist()
+    return first, second, third
+
+
+def standings(kin: Sequence[Kin], frequency: float) -> list[KinStanding] | None:
+    """Where each animal stands; ``None`` where the records contradict one another.
+
+    ``frequency``: of the allele among animals of which nothing is stated. Raises
+    :class:`~eyot_core.proof.elimination.TooTangled`.
+    """
+    after = _after_all(tuple(kin), frequency)
+    if after.log is None:
+        return None
+    parents = _from_parents(kin)
+    return [
+        KinStanding(chance, _with_marks(chance, one.marks), _three(copies))
+        for one, chance, copies in zip(kin, parents, after.marginals, strict=True)
+    ]
+
+
+@lru_cache(maxsize=256)
+def _after_all(kin: tuple[Kin, ...], frequency: float) -> Summed:
+    known = {place: np.array(times(one.known, one.marks, one.bred, one.tests)) for place, one in enumerate(kin)}
+    starts = {place: np.array(one.start) for place, one in enumerate(kin) if one.start is not None}
+    return over_pedigree([one.member for one in kin], autosomal(frequency), known, starts)
+
+
+def _from_parents(kin: Sequence[Kin]) -> list[float]:
+    """Down the generations, each animal by its parents' records alone; one of which nothing is stated counts as without it."""
+    parents = {
+        place: [other for other in (one.member.dam, one.member.sire) if other is not None]
+        for place, one in enumerate(kin)
+    }
+    child = autosomal(0.0).child
+    held: dict[int, Floats] = {}
+    chances = [0.0] * len(kin)
+    for place in TopologicalSorter(parents).static_order():
+        one = kin[place]
+        plain = np.array([1.0, 0.0, 0.0])
+        if one.start is not None:
+            found = np.array(one.start)
+        else:
+            dam, sire = (plain if other is None else held[other] for other in (one.member.dam, one.member.sire))
+            found = np.einsum("d,s,dsc->c", dam, sire, child)
+        not_visual = found[0] + found[1]
+        chances[place] = float(found[1] / not_visual) if not_visual > 0 else 0.0
+        seen = found * np.array(one.known)
+        held[place] = seen / seen.sum() if seen.sum() > 0 else found
+    return chances
+
+
+def _with_marks(chance: float, marks: Three) -> float:
+    carrier, other = chance * marks[1], (1 - chance) * marks[0]
+    return carrier / (carrier + other) if carrier + other > 0 else chance
+
+
+def _three(values: Floats) -> Three:
+    first, second, third = values.tolist()
+    return first, second, third

@@ -1,0 +1,271 @@
+"""The het ledger, marks, breedings, tests and the simulated laboratory, on the demo collection."""
+
+from __future__ import annotations
+
+import random
+from unittest.mock import patch
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.http import HttpResponse
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+
+from eyot.bench.models import Proof
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.history import changes_of, take_back
+from eyot.collection.models import Animal
+from eyot.hets import laboratory
+from eyot.hets.carriers import carrier_page
+from eyot.hets.kinship import gene_kin, records_of
+from eyot.hets.ledger import Asked, counts_of, ledger
+from eyot.hets.models import GeneTest, LabOrder, Mark, PastBreeding
+from eyot.hets.square import square
+from tests.web.season_data import SeasonCase
+
+
+class HetsCase(SeasonCase):
+    def animal(self, name: str) -> Animal:
+        return self.collection.animals.get(name=name)
+
+    def after(self, name: str, gene: str = "piebald") -> float:
+        self.collection.refresh_from_db()
+        self.collection.__dict__.pop("_overlaid", None)
+        records = records_of(self.collection, catalogue_of(self.collection))
+        standing = gene_kin(records, gene).of(self.animal(name).pk)
+        assert standing is not None
+        return standing.carrier
+
+    def send(self, name: str, part: str, gene: str = "piebald", **given: object) -> HttpResponse:
+        return self.client.post(f"/hets/{self.animal(name).pk}/{gene}/{part}/", given)
+
+
+class Ledger(HetsCase):
+    def rows(self, **asked: str) -> dict[tuple[str, str], object]:
+        return {(row.animal.name, row.gene): row for row in ledger(self.collection, Asked(**asked)).rows}
+
+    def test_the_trades_words_stand_beside_the_chance_after_everything(self) -> None:
+        page = self.client.get("/hets/")
+        self.assertContains(page, "66 % possible het")
+        self.assertContains(page, "50 % possible het")
+        marram = next(row for row in ledger(self.collection, Asked()).rows if row.animal.name == "Marram")
+        self.assertEqual((marram.trade, marram.figures[2]), ("66 % possible het", "67\u00a0%"))
+        self.assertIn("Comfrey (visual): 6 hatchlings", marram.settles)
+
+    def test_narrowed_by_gene_sex_and_who(self) -> None:
+        self.assertEqual({gene for _, gene in self.rows(gene="hypo")}, {"hypo"})
+        self.assertTrue(all(self.animal(name).sex == "female" for name, _ in self.rows(sex="female")))
+        self.assertTrue(all(hasattr(self.animal(name), "hatched_from") for name, _ in self.rows(role="young")))
+
+    def test_sorted_by_what_is_worth_proving(self) -> None:
+        rows = ledger(self.collection, Asked()).rows
+        self.assertEqual([row.worth for row in rows], sorted((row.worth for row in rows), reverse=True))
+        self.assertAlmostEqual(rows[0].after, 0.5, 2)
+        by_chance = ledger(self.collection, Asked(sort="chance")).rows
+        self.assertEqual([row.after for row in by_chance], sorted((row.after for row in by_chance), reverse=True))
+
+    def test_visuals_and_archived_animals_are_no_hets(self) -> None:
+        self.assertNotIn(("Comfrey", "piebald"), self.rows())
+        Animal.objects.filter(name="Marram").update(archived_on=timezone.localdate())
+        self.assertNotIn(("Marram", "piebald"), self.rows())
+
+    def test_a_fixed_number_of_queries(self) -> None:
+        self.client.get("/hets/")
+        with CaptureQueriesContext(connection) as before:
+            self.client.get("/hets/")
+        for number in range(30):
+            self.client.post("/animals/new/", {"line": f"Extra{number}: 66% het clown female"})
+        with CaptureQueriesContext(connection) as after:
+            self.assertContains(self.client.get("/hets/"), "Extra29")
+        self.assertEqual(len(after), len(before))
+
+
+class Breeding(HetsCase):
+    def prove(self, number: int, copies: int, code: str = "W-04") -> None:
+        Proof.objects.update_or_create(
+            egg=self.egg(number, code),
+            gene="piebald",
+            defaults={"copies": copies, "how": Proof.How.AGED, "on": timezone.localdate()},
+        )
+
+    def test_a_visual_hatchling_proves_both_parents_and_moves_the_siblings_and_says_why(self) -> None:
+        self.assertAlmostEqual(self.after("Marram"), 2 / 3, 2)
+        self.prove(1, 2)
+        self.assertAlmostEqual(self.after("Marram"), 1, 9)
+        self.assertAlmostEqual(self.after("Fathom"), 1, 9)
+        told = carrier_page(self.animal("Marram"), "piebald")
+        self.assertIn(
+            "Egg 1 of W-04 shows Piebald: it comes from both parents, so Marram and Fathom carry it.", told.reasons
+        )
+        self.assertEqual(told.trade, "66 % possible het", "the trade's figure stays")
+
+    def test_plain_hatchlings_lower_it(self) -> None:
+        for number in range(1, 6):
+            self.prove(number, 0)
+        self.assertLess(self.after("Marram"), 0.3)
+
+    def test_a_breeding_outside_the_record_counts_exactly(self) -> None:
+        for name in ("Marram",):
+            self.assertEqual(self.send(name, "breedings", partner="visual", hatchlings=6, visuals=0).status_code, 302)
+        self.assertAlmostEqual(self.after("Marram"), 1 / 33, 3)
+
+    def test_what_cannot_be_is_refused_and_nothing_is_kept(self) -> None:
+        for told, given in (
+            ("more visuals than hatchlings", {"partner": "het", "hatchlings": 2, "visuals": 3}),
+            ("from 1 to 400", {"partner": "het", "hatchlings": 0, "visuals": 0}),
+            ("normal partner gives no visual", {"partner": "normal", "hatchlings": 2, "visuals": 1}),
+            ("what the partner was", {"partner": "dragon", "hatchlings": 2, "visuals": 0}),
+            ("needs its chance", {"partner": "possible", "chance": "lots", "hatchlings": 2, "visuals": 0}),
+            ("not a number", {"partner": "het", "hatchlings": "six", "visuals": 0}),
+        ):
+            with self.subTest(told):
+                self.assertContains(self.send("Marram", "breedings", **given), told, status_code=422)
+        self.assertFalse(PastBreeding.objects.exists())
+
+    def test_taken_back_it_counts_no_more(self) -> None:
+        before = self.after("Marram")
+        self.send("Marram", "breedings", partner="visual", hatchlings=6, visuals=0)
+        take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        self.assertAlmostEqual(self.after("Marram"), before, 12)
+
+
+class Tests(HetsCase):
+    def test_a_clear_test_lowers_and_a_carrier_test_raises(self) -> None:
+        self.send("Marram", "tests", result="clear", laboratory="Sedge Bench", sensitivity="0.99", specificity="0.995")
+        clear = self.after("Marram")
+        self.assertAlmostEqual(clear, 2 / 3 * 0.01 / (2 / 3 * 0.01 + 1 / 3 * 0.995), 3)
+        self.send("Marram", "tests", result="carrier", laboratory="Sedge Bench")
+        self.assertGreater(self.after("Marram"), clear)
+
+    def test_a_test_against_what_is_certain_is_refused(self) -> None:
+        told = self.send("Fathom", "tests", result="clear", laboratory="Sedge Bench", sensitivity="1", specificity="1")
+        self.assertContains(told, "can’t be, with what is certain", status_code=422)
+        self.assertFalse(GeneTest.objects.exists())
+
+    def test_rates_that_are_no_shares_are_refused(self) -> None:
+        for given in ({"sensitivity": "1.2"}, {"specificity": "high"}, {"result": "maybe"}, {"laboratory": " "}):
+            full = {"result": "clear", "laboratory": "Sedge Bench"} | given
+            self.assertContains(self.send("Marram", "tests", **full), "Nothing was changed", status_code=422)
+
+    def file(self, text: str) -> HttpResponse:
+        return self.client.post("/hets/tests/", {"file": SimpleUploadedFile("results.csv", text.encode())}, follow=True)
+
+    def test_a_laboratorys_file_is_taken_as_a_whole_or_not_at_all(self) -> None:
+        head = "animal;gene;result;date;laboratory;sensitivity\n"
+        good = (
+            head + "Marram;Piebald;clear;2026-05-31;Sedge Bench;0.98\nIris;ultramel;Carrier;31.05.2026;Sedge Bench;\n"
+        )
+        self.assertContains(self.file(good), "2 results taken from the file")
+        self.assertEqual(GeneTest.objects.get(animal__name="Marram").sensitivity, 0.98)
+        bad = (
+            head
+            + "Marram;Piebald;clear;2026-05-31;Sedge Bench;\nNobody;Piebald;maybe;2026-05-31;;\nMarram;Mojave;clear;2026-05-31;;\n"
+        )
+        page = self.file(bad)
+        self.assertContains(page, "row 3: there is no animal “Nobody”", status_code=422)
+        self.assertContains(page, "row 4: “Mojave” is no recessive gene", status_code=422)
+        self.assertEqual(GeneTest.objects.count(), 2)
+        self.assertContains(
+            self.file("animal,gene\nMarram,Piebald\n"), "missing: result, date, laboratory", status_code=422
+        )
+        self.assertContains(self.file(""), "must name the columns", status_code=422)
+
+
+class Marks(HetsCase):
+    def test_marks_move_the_keepers_figure_and_never_the_trades(self) -> None:
+        self.send("Marram", "marks", **{"ringer.partial": "seen", "belly_marks.tracks": "unseen"})
+        told = carrier_page(self.animal("Marram"), "piebald")
+        odds = 2 * 2.053 * 0.893
+        self.assertEqual(told.figures[:2], ("67\u00a0%", f"{100 * odds / (1 + odds):.0f}\u00a0%"))
+        self.send("Marram", "marks", **{"ringer.partial": ""})
+        self.assertEqual(Mark.objects.count(), 0)
+
+    def test_marks_off_then_nothing_but_genetics_counts(self) -> None:
+        self.send("Marram", "marks", **{"ringer.partial": "seen"})
+        self.assertGreater(self.after("Marram"), 0.7)
+        self.client.post("/hets/markers/")
+        self.assertAlmostEqual(self.after("Marram"), 2 / 3, 2)
+        self.assertNotContains(self.client.get("/hets/"), "with marks")
+        self.assertEqual(Mark.objects.count(), 1, "what was answered is kept")
+        self.client.post("/hets/markers/")
+        self.assertGreater(self.after("Marram"), 0.7)
+
+    def test_an_answer_that_is_none_changes_nothing(self) -> None:
+        told = self.send("Marram", "marks", **{"ringer.partial": "perhaps"})
+        self.assertContains(told, "Nothing was changed", status_code=422)
+        self.assertFalse(Mark.objects.exists())
+
+    def test_marks_are_counted_among_proven_animals_and_own_ratios_taken_over_above_a_floor(self) -> None:
+        for number in range(13):
+            for kind, line in (("Yes", "het piebald (bred)"), ("No", "")):
+                self.client.post("/animals/new/", {"line": f"{kind}{number}: {line} female"})
+                name = f"{kind}{number}"
+                if kind == "No":
+                    self.send(name, "tests", result="clear", laboratory="Sedge Bench", sensitivity="1", specificity="1")
+                self.send(name, "marks", **{"ringer.partial": "seen" if (number < 10) == (kind == "Yes") else "unseen"})
+        row = next(one for one in counts_of(self.collection, "piebald") if one.trait == "ringer")
+        self.assertEqual((row.carriers.right, row.carriers.count, row.others.right, row.others.count), (10, 13, 3, 13))
+        self.assertAlmostEqual(row.own_seen, (10.5 / 14) / (3.5 / 14), 12)
+        page = self.client.post("/hets/marks/piebald/take-over/", {"mark": "belly_marks.tracks"})
+        self.assertContains(page, "12 proven carriers", status_code=422)
+        self.client.post("/hets/marks/piebald/take-over/", {"mark": "ringer.partial"})
+        self.send("Marram", "marks", **{"ringer.partial": "seen"})
+        self.assertAlmostEqual(self.after("Marram"), 6 / 7, 2)
+        self.assertContains(self.client.get("/reference/opinions/"), "mark of carriers: ringer partial 3 times if seen")
+
+
+class Laboratory(HetsCase):
+    def order(self, **given: object) -> HttpResponse:
+        return self.client.post("/laboratory/order/", {"animal": "Marram", "genes": ["piebald"]} | given, follow=True)
+
+    def test_from_the_order_to_a_result_that_counts_and_is_marked_as_simulated(self) -> None:
+        self.assertContains(self.order(), "The shed is in")
+        order = LabOrder.objects.get()
+        self.assertContains(self.client.post(f"/laboratory/{order.pk}/report/"), "not the next step", status_code=422)
+        self.client.post(f"/laboratory/{order.pk}/received/")
+        self.assertContains(self.client.post(f"/laboratory/{order.pk}/report/"), "The report comes on", status_code=422)
+        before = self.after("Marram")
+        self.client.post(f"/laboratory/{order.pk}/pass/")
+        result = GeneTest.objects.get()
+        self.assertTrue(result.simulated)
+        self.assertNotAlmostEqual(self.after("Marram"), before, 2)
+        self.assertContains(self.client.get("/laboratory/"), f"Piebald: {result.result}")
+        self.assertContains(self.client.post(f"/laboratory/{order.pk}/pass/"), "not the next step", status_code=422)
+
+    def test_only_what_is_offered_can_be_ordered(self) -> None:
+        for given in ({"genes": []}, {"genes": ["mojave"]}, {"animal": "Nobody"}, {"animal": ""}):
+            self.assertEqual(
+                self.client.post("/laboratory/order/", {"animal": "Marram", "genes": ["piebald"]} | given).status_code,
+                422,
+            )
+        self.assertFalse(LabOrder.objects.exists())
+
+    def test_the_stand_in_errs_as_often_as_it_says(self) -> None:
+        chooser = random.Random(3)
+        found = [laboratory.drawn_result(1.0, chooser) for _ in range(4000)]
+        self.assertAlmostEqual(found.count("carrier") / 4000, laboratory.SENSITIVITY, 2)
+        with patch.object(laboratory, "SPECIFICITY", 0.8):
+            wrong = [laboratory.drawn_result(0.0, chooser) for _ in range(4000)]
+        self.assertAlmostEqual(wrong.count("carrier") / 4000, 0.2, 1)
+
+
+class Explained(HetsCase):
+    def test_the_square_of_a_pairing_at_hand(self) -> None:
+        page = self.client.get("/explain/?dam=Comfrey&sire=Fathom&gene=piebald")
+        self.assertContains(page, "2 in 4 show Piebald")
+        self.assertContains(page, "All others carry it: 100 % het.")
+        other = self.client.get(
+            "/explain/?dam=Comfrey&sire=Fathom&gene=piebald&sire_state=normal", headers={"HX-Request": "true"}
+        )
+        self.assertContains(other, "All others carry it")
+        self.assertNotContains(other, "show Piebald:")
+
+    def test_every_square_by_hand(self) -> None:
+        told = {
+            (1, 1): "2 in 3 carry it. Nobody sees which: each is called 66 %",
+            (1, 0): "2 in 4 carry it",
+            (0, 0): "None gets G.",
+        }
+        for (dam, sire), words in told.items():
+            self.assertIn(words, " ".join(square(dam, sire, "G").told))
+        self.assertEqual([cell.copies for _, row in square(2, 1, "G").cells for cell in row], [2, 1, 2, 1])
