@@ -95,3 +95,30 @@ def _clutch(collection: Collection, animals: list[Animal], number: int) -> Clutc
     shed = None if number < GOING and number % 2 else out + timedelta(days=11)
     closed = None if number < GOING else out + timedelta(days=90)
     return Clutch(**values, laid_on=laid, cut_on=out, out_on=out, shed_on=shed, closed_on=closed)
+
+
+def a_thousand_hets(collection: Collection) -> None:
+    """Adds a thousand animals of four generations: founders that are hets or possible hets, and what may have it from them."""
+    made: list[Animal] = []
+    for generation in range(4):
+        parents = made[-250:]
+        rows = Animal.objects.bulk_create(
+            Animal(
+                collection=collection,
+                name=f"H{generation}-{number:03}",
+                sex=("female", "male")[number % 2],
+                dam=parents[(number * 2) % 250] if parents else None,
+                sire=parents[(number * 2 + 1) % 250] if parents else None,
+            )
+            for number in range(250)
+        )
+        made += rows
+    CarriedGene.objects.bulk_create(
+        CarriedGene(
+            animal=animal,
+            gene=("clown", "piebald", "hypo", "ultramel")[at % 4],
+            known="possible",
+            chance=("1", "2/3", "1/2")[at % 3],
+        )
+        for at, animal in enumerate(made[:250])
+    )

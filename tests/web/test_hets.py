@@ -59,7 +59,8 @@ class Ledger(HetsCase):
 
     def test_sorted_by_what_is_worth_proving(self) -> None:
         rows = ledger(self.collection, Asked()).rows
-        self.assertEqual([row.worth for row in rows], sorted((row.worth for row in rows), reverse=True))
+        worth = [row.after * (1 - row.after) for row in rows]
+        self.assertEqual(worth, sorted(worth, reverse=True))
         self.assertAlmostEqual(rows[0].after, 0.5, 2)
         by_chance = ledger(self.collection, Asked(sort="chance")).rows
         self.assertEqual([row.after for row in by_chance], sorted((row.after for row in by_chance), reverse=True))

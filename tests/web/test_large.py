@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from time import perf_counter
 
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from tests.web.large import fill
+from tests.web.large import a_thousand_hets, fill
 from tests.web.season_data import SeasonCase
 
 PAGES = (
@@ -20,6 +21,7 @@ PAGES = (
         "/history/",
         "/relook/count/",
         "/season.ics",
+        "/hets/",
     ),
     *(
         "/pairings/?dam=Marram&sire=Fathom",
@@ -54,6 +56,15 @@ class Large(SeasonCase):
         started = perf_counter()
         self.client.get(page)
         return perf_counter() - started
+
+    def test_a_ledger_of_a_thousand_possible_hets_of_four_generations(self) -> None:
+        a_thousand_hets(self.collection)
+        page = self.client.get("/hets/?sort=name")
+        self.assertContains(page, 'class="ledger-bar"', 60)
+        count = re.search(r"(\d+) in all, page 1 of", page.content.decode())
+        assert count is not None
+        self.assertGreater(int(count[1]), 1000)
+        self.assertLess(min(self.seconds("/hets/") for _ in range(3)), SLOWEST_SECONDS)
 
     def test_a_goal_over_all_animals(self) -> None:
         fill(self.collection, self.keeper.pk)

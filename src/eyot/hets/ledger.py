@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from math import ceil
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.proof.carriers import Standing
@@ -23,6 +24,7 @@ RULED_OUT = 0.01
 TRADE = {1.0: "100 % het", 2 / 3: "66 % possible het", 0.5: "50 % possible het"}
 SORTS = (("worth", "worth proving first"), ("chance", "likeliest first"), ("name", "by name"))
 LEAST_PARTNER = 0.1
+ON_A_PAGE = 60
 
 
 @dataclass(frozen=True)
@@ -33,11 +35,12 @@ class Asked:
     sex: str = ""
     role: str = ""
     sort: str = "worth"
+    page: int = 1
 
 
 @dataclass(frozen=True)
 class LedgerRow:
-    """One animal with one gene. ``after``: chance after marks, breedings, tests and relatives; ``worth``: 0 to 1, 1 at even chances."""
+    """One animal with one gene. ``after``: chance after marks, breedings, tests and relatives."""
 
     animal: Animal
     gene: str
@@ -48,11 +51,6 @@ class LedgerRow:
     after: float
     evidence: str
     settles: str
-
-    @property
-    def worth(self) -> float:
-        """How open it is."""
-        return 4 * self.after * (1 - self.after)
 
     @property
     def figures(self) -> tuple[str, str, str]:
@@ -81,6 +79,9 @@ class Ledger:
     rows: list[LedgerRow]
     genes: list[tuple[str, str]]
     contradictions: list[str]
+    count: int
+    page: int
+    pages: int
 
 
 @dataclass(frozen=True)
@@ -92,50 +93,68 @@ class Partner:
     words: str
 
 
+@dataclass(frozen=True)
+class Entry:
+    """One animal with one gene, before it is put into words."""
+
+    animal: Animal
+    kin: GeneKin
+    standing: KinStanding
+
+    @property
+    def worth(self) -> float:
+        """How open it is: 0 to 1, 1 at even chances."""
+        return 4 * self.standing.carrier * (1 - self.standing.carrier)
+
+
 def ledger(collection: Collection, asked: Asked) -> Ledger:
-    """The ledger: eight queries, and one reckoning for each gene that anybody may carry."""
+    """One page of the ledger: eight queries, and one reckoning for each gene that anybody may carry."""
     catalogue = catalogue_of(collection)
     records, naming = records_of(collection, catalogue), Naming(catalogue)
-    kept = [gene_kin(records, gene) for gene in recessives_of(catalogue)]
-    kept = [one for one in kept if one.names]
-    rows = [row for one in kept if one.gene == (asked.gene or one.gene) for row in _rows(records, one, naming)]
+    kept = [kin for gene in recessives_of(catalogue) if (kin := gene_kin(records, gene)).names]
+    entries = [entry for kin in kept if kin.gene == (asked.gene or kin.gene) for entry in _entries(records, kin)]
+    wanted = sorted(
+        (entry for entry in entries if _is_asked(entry, asked)), key=ORDERS.get(asked.sort, ORDERS["worth"])
+    )
+    pages = max(1, ceil(len(wanted) / ON_A_PAGE))
+    page = min(max(1, asked.page), pages)
+    shown = wanted[(page - 1) * ON_A_PAGE : page * ON_A_PAGE]
+    partners = {kin.gene: partners_of(records, kin) for kin in {entry.kin.gene: entry.kin for entry in shown}.values()}
     return Ledger(
-        sorted((row for row in rows if _is_asked(row, asked)), key=_order(asked.sort)),
-        [(one.gene, naming.gene(one.gene)) for one in kept],
-        [naming.gene(one.gene) for one in kept if one.standings is None],
+        [_row(records, entry, partners[entry.kin.gene], naming) for entry in shown],
+        [(kin.gene, naming.gene(kin.gene)) for kin in kept],
+        [naming.gene(kin.gene) for kin in kept if kin.standings is None],
+        len(wanted),
+        page,
+        pages,
     )
 
 
-def _is_asked(row: LedgerRow, asked: Asked) -> bool:
-    by_sex = not asked.sex or row.animal.sex == asked.sex
-    return by_sex and (asked.role != "young" or getattr(row.animal, "hatched_from", None) is not None)
+def _is_asked(entry: Entry, asked: Asked) -> bool:
+    by_sex = not asked.sex or entry.animal.sex == asked.sex
+    return by_sex and (asked.role != "young" or getattr(entry.animal, "hatched_from", None) is not None)
 
 
-def _order(sort: str):  # type: ignore[no-untyped-def]
-    keys = {
-        "chance": lambda row: (-row.after, row.animal.name, row.gene),
-        "name": lambda row: (row.animal.name, row.gene),
-    }
-    return keys.get(sort, lambda row: (-row.worth, row.animal.name, row.gene))
+ORDERS: dict[str, Callable[[Entry], tuple[float | str, ...]]] = {
+    "worth": lambda entry: (-entry.worth, entry.animal.name, entry.kin.gene),
+    "chance": lambda entry: (-entry.standing.carrier, entry.animal.name, entry.kin.gene),
+    "name": lambda entry: (entry.animal.name, entry.kin.gene),
+}
 
 
-def _rows(records: Records, one: GeneKin, naming: Naming) -> list[LedgerRow]:
+def _entries(records: Records, kin: GeneKin) -> list[Entry]:
     found = []
-    partners = partners_of(records, one)
-    for (kind, number), place in one.names.items():
-        if kind != "animal" or one.standings is None or records.animals[number].archived_on:
-            continue
-        standing = one.standings[place]
-        after = standing.carrier
-        if standing.copies[2] < VISUAL and max(after, standing.from_parents) >= LISTED_FROM:
-            found.append(_row(records, one.gene, number, standing, partners, naming))
+    for (kind, number), place in kin.names.items():
+        if kind == "animal" and kin.standings is not None and not records.animals[number].archived_on:
+            standing = kin.standings[place]
+            likely = max(standing.carrier, standing.from_parents) >= LISTED_FROM
+            if likely and standing.copies[2] < VISUAL:
+                found.append(Entry(records.animals[number], kin, standing))
     return found
 
 
-def _row(
-    records: Records, gene: str, number: int, standing: KinStanding, partners: Sequence[Partner], naming: Naming
-) -> LedgerRow:
-    animal, after = records.animals[number], standing.carrier
+def _row(records: Records, entry: Entry, partners: Sequence[Partner], naming: Naming) -> LedgerRow:
+    animal, gene, standing = entry.animal, entry.kin.gene, entry.standing
     return LedgerRow(
         animal,
         gene,
@@ -143,9 +162,9 @@ def _row(
         trade_words(standing.from_parents),
         standing.from_parents,
         standing.with_marks,
-        after,
-        evidence_words(records, gene, number),
-        settles_soonest(records.catalogue, gene, animal, after, partners),
+        standing.carrier,
+        evidence_words(records, gene, animal.pk),
+        settles_soonest(records.catalogue, gene, animal, standing.carrier, partners),
     )
 
 

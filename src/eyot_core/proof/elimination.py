@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from heapq import heapify, heappop, heappush
 from math import log, prod
 
 import numpy as np
@@ -54,13 +55,14 @@ def summed(factors: Sequence[Factor], sizes: Sequence[int]) -> Summed:
     ``sizes``: states of each variable; each variable stands in at least one factor. Raises :class:`TooTangled`.
     """
     order = _order(factors, sizes)
-    steps: list[_Bucket] = []
-    left, total = list(factors), 0.0
     place = {variable: step for step, variable in enumerate(order)}
-    for variable in order:
-        own = [factor for factor in left if variable in factor.variables]
-        left = [factor for factor in left if variable not in factor.variables]
-        product = _product(own, sizes)
+    waiting: list[list[Factor]] = [[] for _ in order]
+    for factor in factors:
+        waiting[min(place[variable] for variable in factor.variables)].append(factor)
+    steps: list[_Bucket] = []
+    total = 0.0
+    for step, variable in enumerate(order):
+        product = _product(waiting[step], sizes)
         values = product.values.sum(axis=product.variables.index(variable))
         rest = tuple(other for other in product.variables if other != variable)
         scale = float(values.max())
@@ -70,8 +72,8 @@ def summed(factors: Sequence[Factor], sizes: Sequence[int]) -> Summed:
         message = Factor(rest, values / scale)
         parent = min((place[other] for other in rest), default=None)
         steps.append(_Bucket(variable, product.variables, product.values, message, parent))
-        if rest:
-            left.append(message)
+        if parent is not None:
+            waiting[parent].append(message)
     return Summed(total, _marginals(steps, sizes))
 
 
@@ -120,12 +122,22 @@ def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
     for factor in factors:
         for variable in factor.variables:
             near[variable] |= set(factor.variables) - {variable}
-    left, found = set(range(len(sizes))), []
-    while left:
-        best = min(left, key=lambda variable: (prod(sizes[other] for other in near[variable]), variable))
+    waiting = [(_cost(near[variable], sizes), variable) for variable in range(len(sizes))]
+    heapify(waiting)
+    found: list[int] = []
+    gone: set[int] = set()
+    while waiting:
+        cost, best = heappop(waiting)
+        if best in gone or cost != _cost(near[best], sizes):
+            continue  # its neighbours have changed since; it waits again with its new cost
+        gone.add(best)
+        found.append(best)
         for other in near[best]:
             near[other] |= near[best] - {other}
             near[other].discard(best)
-        left.discard(best)
-        found.append(best)
+            heappush(waiting, (_cost(near[other], sizes), other))
     return found
+
+
+def _cost(others: set[int], sizes: Sequence[int]) -> int:
+    return prod(sizes[other] for other in others)

@@ -19,6 +19,7 @@ NOTHING: Three = (1.0, 1.0, 1.0)
 NOT_VISUAL: Three = (1.0, 1.0, 0.0)
 VISUAL: Three = (0.0, 0.0, 1.0)
 CARRIES: Three = (0.0, 1.0, 1.0)
+PLAIN: Three = (1.0, 0.0, 0.0)
 PASSES = (0.0, 0.5, 1.0)
 
 
@@ -69,8 +70,10 @@ def breeding_likelihood(breeding: Breeding) -> Three:
 
 def times(*likelihoods: Three) -> Three:
     """Several likelihoods together."""
-    first, second, third = np.prod(np.array([NOTHING, *likelihoods]), axis=0).tolist()
-    return first, second, third
+    none, one, two = NOTHING
+    for first, second, third in likelihoods:
+        none, one, two = none * first, one * second, two * third
+    return none, one, two
 
 
 def standings(kin: Sequence[Kin], frequency: float) -> list[KinStanding] | None:
@@ -102,22 +105,23 @@ def _from_parents(kin: Sequence[Kin]) -> list[float]:
         place: [other for other in (one.member.dam, one.member.sire) if other is not None]
         for place, one in enumerate(kin)
     }
-    child = autosomal(0.0).child
-    held: dict[int, Floats] = {}
+    held: dict[int | None, Three] = {None: PLAIN}
     chances = [0.0] * len(kin)
     for place in TopologicalSorter(parents).static_order():
         one = kin[place]
-        plain = np.array([1.0, 0.0, 0.0])
-        if one.start is not None:
-            found = np.array(one.start)
-        else:
-            dam, sire = (plain if other is None else held[other] for other in (one.member.dam, one.member.sire))
-            found = np.einsum("d,s,dsc->c", dam, sire, child)
+        found = one.start or _child_of(held[one.member.dam], held[one.member.sire])
         not_visual = found[0] + found[1]
-        chances[place] = float(found[1] / not_visual) if not_visual > 0 else 0.0
-        seen = found * np.array(one.known)
-        held[place] = seen / seen.sum() if seen.sum() > 0 else found
+        chances[place] = found[1] / not_visual if not_visual > 0 else 0.0
+        seen = times(found, one.known)
+        total = sum(seen)
+        held[place] = (seen[0] / total, seen[1] / total, seen[2] / total) if total > 0 else found
     return chances
+
+
+def _child_of(dam: Three, sire: Three) -> Three:
+    """A child's copies by those of its parents, taken as unrelated."""
+    first, second = dam[1] / 2 + dam[2], sire[1] / 2 + sire[2]
+    return (1 - first) * (1 - second), first * (1 - second) + second * (1 - first), first * second
 
 
 def _with_marks(chance: float, marks: Three) -> float:

@@ -23,10 +23,16 @@ from eyot.shared.refusal import Refused
 def page(request: CollectionRequest, refused: str = "") -> HttpResponse:
     """Every animal that may carry a recessive."""
     given = request.GET
-    asked = Asked(given.get("gene", ""), given.get("sex", ""), given.get("role", ""), given.get("sort", "worth"))
+    number = int(given["page"]) if given.get("page", "").isdecimal() else 1
+    asked = Asked(
+        given.get("gene", ""), given.get("sex", ""), given.get("role", ""), given.get("sort", "worth"), number
+    )
+    query = given.copy()
+    query.pop("page", None)
     context = {
         "asked": asked,
         "found": ledger(request.collection, asked),
+        "query": query.urlencode(),
         "sorts": SORTS,
         "sexes": [(value, words) for value, words in Sex.choices if value],
         "told": request.session.pop("told", ""),
