@@ -37,6 +37,7 @@ from eyot.demo.scenario import (
     HELD_BACK,
     LIGHT,
     NAME,
+    NEW_TRAIT,
     OPINIONS,
     OTHER_GENES,
     OTHER_NAMES,
@@ -48,6 +49,7 @@ from eyot.demo.scenario import (
     DemoClutch,
     DemoEgg,
 )
+from eyot.hets.desk_actions import add_showing, open_trait
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.models import Photo
 from eyot.reference.own import pin_photo
@@ -92,7 +94,16 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
         _keep_back(collection, eggs)
         for incubator in collection.incubators.all():
             fetch_log(incubator, keeper, timezone.now() - timedelta(days=LOGGED_DAYS), timezone.now())
+        _put_on_the_desk(collection, keeper, animals)
     return collection
+
+
+def _put_on_the_desk(collection: Collection, keeper: AbstractBaseUser, animals: Mapping[str, Animal]) -> None:
+    """The keeper's own trait, with its family, on the proving desk."""
+    name, note, shown = NEW_TRAIT
+    trait = open_trait(collection, keeper, name, note, timezone.now())
+    for animal, shows in shown.items():
+        add_showing(trait, keeper, animals[animal], shows, timezone.now())
 
 
 def _pedigree(animals: dict[str, Animal]) -> None:

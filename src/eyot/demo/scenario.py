@@ -85,8 +85,31 @@ PARENTS = (
     DemoAnimal("Bulrush", "female", 8, (_g("pinstripe"),)),
     DemoAnimal("Whimbrel", "male", 8, (_g("fire"), _g("banana", on="Y"))),
 )
-PEDIGREE = {"Marram": ("Fescue", "Drake"), "Culm": ("Bulrush", "Whimbrel")}
+PEDIGREE = {
+    "Marram": ("Fescue", "Drake"),
+    "Culm": ("Bulrush", "Whimbrel"),
+    "Hollow": ("Ramson", "Lapwing"),
+    "Iris": ("Ramson", "Lapwing"),
+    "Teal": ("Kingcup", "Hollow"),
+    "Moss": ("Kingcup", "Hollow"),
+    "Shingle": ("Kingcup", "Hollow"),
+}
 """Dam and sire of animals whose parents are here."""
+NEW_TRAIT = (
+    "Tidemark",
+    "a pale wash along the belly edge",
+    {
+        "Ramson": "yes",
+        "Lapwing": "no",
+        "Hollow": "yes",
+        "Iris": "no",
+        "Kingcup": "no",
+        "Teal": "yes",
+        "Moss": "no",
+        "Shingle": "no",
+    },
+)
+"""A trait on the proving desk: name, looks, and who shows it."""
 HELD_BACK = {("V-09", 1): "Quillet", ("V-09", 3): "Bract"}
 """Hatchlings that stayed, under the names they were given."""
 LIGHT = {"Coot": 1420.0}

@@ -5,7 +5,8 @@ from __future__ import annotations
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
-from eyot.collection.models import Animal, valid_chance
+from eyot.collection.models import Animal, Collection, valid_chance
+from eyot.season.models import Egg
 
 SHARE = [MinValueValidator(0.0), MaxValueValidator(1.0)]
 
@@ -93,3 +94,50 @@ class LabOrder(models.Model):
 
     def __str__(self) -> str:
         return f"{self.animal}: {', '.join(self.genes)}, ordered {self.ordered_on}"
+
+
+class NewTrait(models.Model):
+    """Something that shows in some animals, and of which nobody knows yet whether and how it is inherited."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="new_traits")
+    name = models.CharField(max_length=60)
+    note = models.TextField(blank=True, help_text="what it looks like")
+    proband = models.ForeignKey("Showing", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["collection", "name"], name="one_trait_of_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Showing(models.Model):
+    """Whether one animal or hatchling shows a new trait; the weak and the dead count as what was seen."""
+
+    class Shows(models.TextChoices):
+        """How strongly."""
+
+        NO = "no", "no"
+        YES = "yes", "yes"
+        STRONG = "strong", "strongly"
+        UNSEEN = "unseen", "not seen"
+
+    trait = models.ForeignKey(NewTrait, on_delete=models.CASCADE, related_name="showings")
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
+    shows = models.CharField(max_length=6, choices=Shows)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(animal=None, egg__isnull=False) | models.Q(animal__isnull=False, egg=None),
+                name="shown_by_one",
+            ),
+            models.UniqueConstraint(fields=["trait", "animal"], name="one_showing_an_animal"),
+            models.UniqueConstraint(fields=["trait", "egg"], name="one_showing_an_egg"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.trait}: {self.animal or self.egg} {self.shows}"

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.hets.views import carrier, explain, laboratory, ledger
+from eyot.hets.views import carrier, desk, explain, laboratory, ledger
 
 urlpatterns = [
     path("hets/", ledger.page, name="hets"),
@@ -17,5 +17,11 @@ urlpatterns = [
     path("laboratory/", laboratory.page, name="laboratory"),
     path("laboratory/order/", laboratory.order, name="order-test"),
     path("laboratory/<int:number>/<slug:step>/", laboratory.step, name="lab-step"),
+    path("proving/", desk.traits, name="proving"),
+    path("proving/together/", desk.together, name="one-gene-or-two"),
+    path("proving/<int:number>/", desk.trait, name="trait"),
+    path("proving/<int:number>/who/", desk.who, name="trait-who"),
+    path("proving/<int:number>/shows/", desk.shows, name="trait-shows"),
+    path("proving/<int:number>/enter/", desk.enter, name="trait-enter"),
     path("explain/", explain.page, name="explain"),
 ]

@@ -15,7 +15,7 @@ import numpy as np
 from eyot_core.genetics.inheritance import FEMALE
 from eyot_core.genetics.tables import Floats
 from eyot_core.proof.elimination import Summed
-from eyot_core.proof.pedigree import SEXED_COPIES, SEXED_FEMALE, Locus, Member, autosomal, over_pedigree, sex_linked
+from eyot_core.proof.pedigree import SEXED_COPIES, SEXED_FEMALE, Member, autosomal, over_pedigree, sex_linked
 
 SHOWN = ("no", "yes", "strong")
 UNSEEN = "unseen"
@@ -135,31 +135,34 @@ def _inherited(
     way: str, animals: Sequence[Shower], proband: int, figures: Figures
 ) -> tuple[float | None, list[Floats]]:
     """Log likelihood given that the proband shows what it shows, and each animal's chances of 0, 1, 2 copies."""
-    sexed = way == "sex_linked"
-    locus = sex_linked(figures.frequency, figures.recombination) if sexed else autosomal(figures.frequency)
-    shown = chances_of_shown(way, figures)
-    whole = _over(animals, locus, shown, sexed=sexed)
-    alone = _over(
+    whole = over_showers(way, animals, figures)
+    alone = over_showers(
+        way,
         [Shower(one.member, one.sex, one.shows if place == proband else UNSEEN) for place, one in enumerate(animals)],
-        locus,
-        shown,
-        sexed=sexed,
+        figures,
     )
     if whole.log is None or alone.log is None:
         return None, []
-    return whole.log - alone.log, [_copies(one, sexed=sexed) for one in whole.marginals]
+    return whole.log - alone.log, [_copies(one, sexed=way == "sex_linked") for one in whole.marginals]
 
 
-def _over(animals: Sequence[Shower], locus: Locus, shown: Floats, *, sexed: bool) -> Summed:
-    """A known sex costs nothing: its half is given back."""
+def over_showers(way: str, animals: Sequence[Shower], figures: Figures, held: tuple[int, int] | None = None) -> Summed:
+    """The chance of all that is seen under one way of inheritance, and each animal's states.
+
+    ``held``: an animal and the one state that it is taken to be in. A known sex costs nothing: its half is given back.
+    """
+    sexed = way == "sex_linked"
+    locus = sex_linked(figures.frequency, figures.recombination) if sexed else autosomal(figures.frequency)
+    shown, copies = chances_of_shown(way, figures), SEXED_COPIES if sexed else np.arange(3)
     known = {}
-    copies = SEXED_COPIES if sexed else np.arange(3)
     for place, animal in enumerate(animals):
         likelihood = np.ones(locus.states)
         if animal.shows != UNSEEN:
             likelihood = shown[copies, SHOWN.index(animal.shows)]
         if sexed and animal.sex is not None:
             likelihood = likelihood * ((animal.sex == FEMALE) == SEXED_FEMALE) * 2.0
+        if held is not None and held[0] == place:
+            likelihood = likelihood * (np.arange(locus.states) == held[1])
         known[place] = likelihood
     return over_pedigree([animal.member for animal in animals], locus, known)
 

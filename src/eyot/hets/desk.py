@@ -1,0 +1,228 @@
+"""The proving desk: who shows a new trait, how it may be inherited, and which pairing would tell most."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from eyot_core.drawing.pedigree_plan import Plan, planned
+from eyot_core.genetics.inheritance import FEMALE, MALE, SEXES
+from eyot_core.proof.elimination import TooTangled
+from eyot_core.proof.next_pairing import NORMAL, test_pairings
+from eyot_core.proof.pedigree import Member
+from eyot_core.proof.ways import Figures, Shower, Way, Ways, ways_of
+from eyot_core.wording.chances import percent
+
+from eyot.collection.models import Animal
+from eyot.hets.models import NewTrait, Showing
+from eyot.season.models import ClutchSire, Egg
+
+WAY_WORDS = {
+    "none": ("not inherited", "chance, age or how it was kept"),
+    "dominant": ("dominant", "one copy shows it, two look the same"),
+    "incomplete_dominant": ("incomplete dominant", "one copy shows it, two show it strongly"),
+    "recessive": ("recessive", "only two copies show it"),
+    "sex_linked": ("sex-linked", "sits on X or Y; sons and daughters differ"),
+}
+HATCHLINGS = (4, 8, 12)
+MOST_PAIRS = 40
+ENTERS_FROM = 0.95
+"""Chance of one inherited way from which a gene may enter the catalogue."""
+
+
+@dataclass(frozen=True)
+class Node:
+    """One animal in the drawn pedigree. ``shape``: female, male or unknown; ``copies``: its likeliest copies, in words."""
+
+    key: str
+    name: str
+    x: float
+    y: float
+    shape: str
+    shows: str
+    is_proband: bool
+    copies: str
+
+
+@dataclass(frozen=True)
+class WayRow:
+    """One way of inheritance with its chance; ``bar`` out of 200."""
+
+    name: str
+    words: str
+    chance: str
+    bar: int
+    possible: bool
+
+
+@dataclass(frozen=True)
+class PairRow:
+    """One test pairing with what its hatchlings are expected to tell, in bits."""
+
+    dam: str
+    sire: str
+    bits: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Desk:
+    """Everything of one trait's page. ``trouble``: why nothing is reckoned, empty if it is."""
+
+    nodes: list[Node]
+    plan: Plan
+    ways: list[WayRow]
+    pairs: list[PairRow]
+    trouble: str
+    leading: Way | None
+
+    @property
+    def may_enter(self) -> bool:
+        """Is one inherited way certain enough for the catalogue?"""
+        return self.leading is not None and self.leading.name != "none" and self.leading.posterior >= ENTERS_FROM
+
+
+@dataclass
+class Family:
+    """The animals and hatchlings of a trait with all their forebears in the record, by key ("animal:3", "egg:7")."""
+
+    rows: dict[str, Animal | Egg]
+    shows: dict[str, str]
+    parents: dict[str, tuple[str | None, str | None]]
+
+
+def family_of(trait: NewTrait) -> Family:
+    """Who belongs to a trait's pedigree: four queries."""
+    animals = {row.pk: row for row in trait.collection.animals.all()}
+    showings = list(trait.showings.select_related("egg__clutch"))
+    sires = _sires([row.egg.clutch_id for row in showings if row.egg])
+    found = Family({}, {}, {})
+    waiting: list[Animal | Egg] = []
+    for row in showings:
+        one = animals[row.animal_id] if row.animal_id else row.egg
+        assert one is not None
+        found.shows[key_of(one)] = row.shows
+        waiting.append(one)
+    while waiting:
+        one = waiting.pop()
+        if key_of(one) not in found.rows:
+            found.rows[key_of(one)] = one
+            numbers = (
+                (one.clutch.dam_id, sires.get(one.clutch_id)) if isinstance(one, Egg) else (one.dam_id, one.sire_id)
+            )
+            known = [animals.get(number) if number else None for number in numbers]
+            found.parents[key_of(one)] = tuple(key_of(parent) if parent else None for parent in known)  # type: ignore[assignment]
+            waiting += [parent for parent in known if parent is not None]
+    return found
+
+
+def _sires(clutches: list[int]) -> dict[int, int | None]:
+    found: dict[int, int | None] = {}
+    for clutch, sire in ClutchSire.objects.filter(clutch__in=clutches).values_list("clutch", "sire"):
+        found[clutch] = None if clutch in found else sire
+    return found
+
+
+def key_of(one: Animal | Egg) -> str:
+    """An animal's or a hatchling's key in a pedigree."""
+    return f"{one._meta.model_name}:{one.pk}"
+
+
+def showers_of(family: Family) -> tuple[list[str], list[Shower]]:
+    """The family in the form of the core, by sorted keys. A dam counts as female and a sire as male, whatever was entered."""
+    keys = sorted(family.rows)
+    place = {key: number for number, key in enumerate(keys)}
+    dams = {dam for dam, _ in family.parents.values()}
+    sires = {sire for _, sire in family.parents.values()}
+    showers = []
+    for key in keys:
+        dam, sire = family.parents[key]
+        sex = FEMALE if key in dams else MALE if key in sires else _sex(family.rows[key])
+        member = Member(place[dam] if dam else None, place[sire] if sire else None)
+        showers.append(Shower(member, sex, family.shows.get(key, "unseen")))
+    return keys, showers
+
+
+def _sex(one: Animal | Egg) -> int | None:
+    is_sure = one.sex_sure if isinstance(one, Egg) else True
+    return SEXES.index(one.sex) if one.sex and is_sure else None
+
+
+def desk_of(trait: NewTrait) -> Desk:
+    """A trait's page: who shows it, the ways, and the pairings that would tell most."""
+    family = family_of(trait)
+    keys, showers = showers_of(family)
+    plan = planned([(row.member.dam, row.member.sire) for row in showers])
+    proband = _proband(trait)
+    if proband is None:
+        nodes = _nodes(family, keys, showers, plan, "", None)
+        return Desk(nodes, plan, [], [], "Say who shows it: the first that was noticed, and its relatives.", None)
+    try:
+        ways = ways_of(showers, keys.index(proband), Figures())
+        pairs = _pairs(family, keys, showers, keys.index(proband))
+    except TooTangled:
+        nodes = _nodes(family, keys, showers, plan, proband, None)
+        return Desk(nodes, plan, [], [], "This pedigree is too tangled to be reckoned exactly.", None)
+    leading = max(ways.ways, key=lambda way: way.posterior)
+    return Desk(
+        _nodes(family, keys, showers, plan, proband, ways),
+        plan,
+        [_way_row(way) for way in ways.ways],
+        pairs,
+        "",
+        leading,
+    )
+
+
+def _proband(trait: NewTrait) -> str | None:
+    row: Showing | None = trait.proband
+    return key_of(row.animal or row.egg) if row else None  # type: ignore[arg-type]
+
+
+def _way_row(way: Way) -> WayRow:
+    name, words = WAY_WORDS[way.name]
+    return WayRow(name, words, percent(way.posterior), round(way.posterior * 200), way.log_likelihood is not None)
+
+
+def _nodes(
+    family: Family, keys: list[str], showers: list[Shower], plan: Plan, proband: str, ways: Ways | None
+) -> list[Node]:
+    return [
+        Node(
+            key,
+            _name(family.rows[key]),
+            *plan.places[number],
+            SEXES[sex] if (sex := showers[number].sex) is not None else "unknown",
+            showers[number].shows,
+            key == proband,
+            _copies_words(ways.copies[number].tolist()) if ways and ways.copies else "",
+        )
+        for number, key in enumerate(keys)
+    ]
+
+
+def _name(one: Animal | Egg) -> str:
+    return one.name if isinstance(one, Animal) else f"{one.clutch.code} {one.number}"
+
+
+def _copies_words(chances: list[float]) -> str:
+    """The likeliest number of copies, if the trait is inherited."""
+    best = max(range(3), key=lambda copies: chances[copies])
+    return f"{('none', 'one copy', 'two copies')[best]} {percent(chances[best])}"
+
+
+def _pairs(family: Family, keys: list[str], showers: list[Shower], proband: int) -> list[PairRow]:
+    """The pairings among the animals that are here, and of each with an unrelated normal."""
+    alive = [n for n, key in enumerate(keys) if isinstance(row := family.rows[key], Animal) and row.archived_on is None]
+    dams = [n for n in alive if showers[n].sex == FEMALE]
+    sires = [n for n in alive if showers[n].sex == MALE]
+    choices = [(dam, sire) for dam in (*dams, NORMAL) for sire in (*sires, NORMAL) if (dam, sire) != (NORMAL, NORMAL)]
+    found = test_pairings(showers, proband, Figures(), choices[:MOST_PAIRS], HATCHLINGS) if choices else []
+    return [
+        PairRow(
+            _partner(family, keys, one.dam), _partner(family, keys, one.sire), tuple(f"{bits:.2f}" for bits in one.bits)
+        )
+        for one in found[:6]
+    ]
+
+
+def _partner(family: Family, keys: list[str], number: int) -> str:
+    return "an unrelated normal" if number == NORMAL else _name(family.rows[keys[number]])
