@@ -26,14 +26,14 @@ DESK_VIEWS = {
     "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
     "reference": "/reference/",
-    "gene": "/reference/genes/mojave/",
     "combination": "/reference/combinations/mojave.leopard.black_pastel/",
     "look-alikes": "/reference/notes/L13/",
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
-    "capture": "/clutches/W-02/capture/?egg=3",
     "why": "/clutches/W-02/2/why/vanilla/",
     "closing": "/clutches/V-06/closing/",
     "calibration": "/scores/",
+    "hets": "/hets/",
+    "explain": "/explain/?dam=Marram&sire=Fathom&gene=piebald",
 }
 
 
@@ -58,12 +58,10 @@ class Shots(Journey):
         self.visit(desk, f"/photos/{strip.pk}/")
         self.shoot(desk, "strip")
         marram = self.collection.animals.get(name="Marram").pk
-        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{marram}/")):
+        trait = self.collection.new_traits.get().pk
+        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{marram}/"), ("proving", f"/proving/{trait}/")):
             self.visit(desk, path)
             self.shoot(desk, name)
-        lamp = self.member(**DESK, color_scheme="dark")
-        self.visit(lamp, "/clutches/W-04/3/")
-        self.shoot(lamp, "bench-lamp")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.locator(".looks").scroll_into_view_if_needed()

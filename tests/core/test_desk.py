@@ -77,6 +77,8 @@ class DrawnPedigree(TestCase):
                 if parent is not None:
                     self.assertGreater(plan.places[number][1], plan.places[parent][1])
         self.assertEqual(plan.places[4][1], plan.places[2][1], "of unknown parents: beside its mate")
+        between = [x for x, y in plan.places if y == plan.places[4][1] and plan.places[2][0] < x < plan.places[4][0]]
+        self.assertEqual(between, [])
         self.assertEqual(len(plan.links), 2)
 
     def test_no_two_stand_on_one_place_and_all_stand_within(self) -> None:

@@ -11,7 +11,8 @@ VIEWS = (
     *("/schools/", "/relook/", "/history/", "/clutches/W-02/2/why/vanilla/", "/clutches/V-06/closing/"),
     *("/scores/", "/clutches/W-04/1/eyes/", "/clutches/W-04/1/proof/"),
     *("/reference/?q=bumbelbee", "/reference/genes/mojave/", "/reference/combinations/mojave.leopard/"),
-    *("/reference/notes/L13/", "/reference/opinions/"),
+    *("/reference/notes/L13/", "/reference/opinions/", "/scores/tuning/", "/hets/", "/hets/marks/piebald/"),
+    *("/laboratory/", "/explain/?dam=Marram&sire=Fathom", "/proving/"),
 )
 
 
@@ -19,7 +20,9 @@ class Accessible(Journey):
     def test_main_views(self) -> None:
         for size, scheme in ((DESK, "light"), (PHONE, "dark")):
             page = self.member(**size, color_scheme=scheme)
-            for view in VIEWS:
+            marram = self.collection.animals.get(name="Marram").pk
+            trait = self.collection.new_traits.get().pk
+            for view in (*VIEWS, f"/hets/{marram}/piebald/", f"/proving/{trait}/"):
                 with self.subTest(view=view, scheme=scheme):
                     self.visit(page, view)
                     self.assertEqual(offences(page), [])

@@ -100,6 +100,7 @@ class GeneTold:
     known: str
     words: str
     maker: str
+    may_be_het: bool
 
 
 def genes_told(animal: Animal, naming: Naming) -> list[GeneTold]:
@@ -118,7 +119,9 @@ def _gene_told(animal: Animal, row: CarriedGene, naming: Naming) -> GeneTold:
     else:
         mark = "two" if row.copies == 2 else "one"
     words = gene_statement(row, naming)
-    return GeneTold(row.gene, mark, name, row.get_known_display().lower(), words, _maker(animal, row, naming.catalogue))
+    known = row.get_known_display().lower()
+    may_be_het = gene is not None and gene.is_recessive and mark in ("carried", "doubt")
+    return GeneTold(row.gene, mark, name, known, words, _maker(animal, row, naming.catalogue), may_be_het)
 
 
 def _maker(animal: Animal, row: CarriedGene, catalogue: Catalogue) -> str:

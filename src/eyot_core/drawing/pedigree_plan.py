@@ -28,7 +28,7 @@ def planned(parents: Sequence[tuple[int | None, int | None]]) -> Plan:
         rows.setdefault(generation[number], []).append(number)
     column: dict[int, float] = {}
     for row in sorted(rows):
-        ordered = sorted(rows[row], key=lambda number: (_wanted_column(number, parents, mates, column), number))
+        ordered = _in_order(rows[row], parents, mates, column)
         for place, number in enumerate(ordered):
             column[number] = float(place)
     widest = max((len(row) for row in rows.values()), default=1)
@@ -59,17 +59,22 @@ def _generations(parents: Sequence[tuple[int | None, int | None]], mates: dict[i
     return found | beside
 
 
-def _wanted_column(
-    number: int,
+def _in_order(
+    row: Sequence[int],
     parents: Sequence[tuple[int | None, int | None]],
     mates: dict[int, set[int]],
     column: dict[int, float],
-) -> float:
-    """Under its parents; one of unknown parents just beside its mate."""
-    if parents[number] != (None, None):
-        return _above(parents[number], column)
-    placed = [_above(parents[mate], column) for mate in mates.get(number, ()) if parents[mate] != (None, None)]
-    return placed[0] + 0.01 if placed else float(min(mates.get(number, {number}) | {number}))
+) -> list[int]:
+    """A row from left to right: siblings under their parents, those with a mate last; each mate of unknown parents beside its own."""
+    founders = [number for number in row if parents[number] == (None, None)]
+    born = [number for number in row if number not in founders]
+    born.sort(key=lambda number: (_above(parents[number], column), bool(mates.get(number)), number))
+    found: list[int] = []
+    for number in (*born, *founders):
+        if number not in found:
+            found.append(number)
+            found += [mate for mate in founders if mate in mates.get(number, ()) and mate not in found]
+    return found
 
 
 def _generation(number: int, parents: Sequence[tuple[int | None, int | None]], known: dict[int, int]) -> int:
