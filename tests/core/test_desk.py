@@ -9,7 +9,7 @@ from unittest import TestCase
 import numpy as np
 
 from eyot_core.drawing.pedigree_plan import planned
-from eyot_core.proof.next_pairing import NORMAL, one_locus, test_pairings
+from eyot_core.proof.next_pairing import NORMAL, one_locus, same_place, test_pairings
 from eyot_core.proof.pedigree import Member
 from eyot_core.proof.ways import Figures, Shower
 
@@ -59,6 +59,12 @@ class LookAlikes(TestCase):
         self.assertAlmostEqual(one_locus(0.5, 2, 2, 1, 1, error=0.1), 0.9, 12)
         self.assertAlmostEqual(one_locus(0.5, 1, 1, 2, 0, error=0.0 + 1e-9), (9 / 16) / (9 / 16 + 1), 6)
         self.assertLess(one_locus(0.5, 2, 2, 5, 0), 1e-6)
+
+    def test_one_place_or_two_by_hand(self) -> None:
+        self.assertAlmostEqual(same_place(0.5, 0, 4, 0), 0.98**4 / (0.98**4 + 0.5**4), 12)
+        self.assertAlmostEqual(same_place(0.5, 1, 0, 1), 0.02**2 / (0.02**2 + 0.5**2), 12)
+        with self.assertRaisesRegex(ValueError, "count the young"):
+            same_place(0.5, 0, 0, 0)
 
     def test_what_cannot_be(self) -> None:
         with self.assertRaisesRegex(ValueError, "from 0 to 3"):

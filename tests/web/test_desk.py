@@ -118,6 +118,14 @@ class OneGeneOrTwo(SeasonCase):
         told = self.client.post("/proving/together/", given | {"visuals": 4})
         self.assertContains(told, "One gene, or two alleles of one: &gt;99")
 
+    def test_a_new_gene_at_the_place_of_a_known_one(self) -> None:
+        told = self.client.post("/proving/place/", {"both": "0", "one": "12", "neither": "0"})
+        self.assertContains(told, "allelic to it: &gt;99")
+        apart = self.client.post("/proving/place/", {"both": "3", "one": "5", "neither": "4"})
+        self.assertContains(apart, "Elsewhere: &gt;99")
+        self.assertContains(self.client.post("/proving/place/", {"both": "x"}), "not a number", status_code=422)
+        self.assertContains(self.client.post("/proving/place/", {}), "Count the young", status_code=422)
+
     def test_more_than_hatched_is_refused_and_what_was_typed_stands(self) -> None:
         told = self.client.post(
             "/proving/together/", {"first": "het", "second": "visual", "hatchlings": 2, "visuals": 5}

@@ -21,6 +21,7 @@ from eyot.hets.kinship import gene_kin, records_of
 from eyot.hets.ledger import Asked, counts_of, ledger
 from eyot.hets.models import GeneTest, LabOrder, Mark, PastBreeding
 from eyot.hets.square import square
+from eyot.photos.models import Photo
 from tests.web.season_data import SeasonCase
 
 
@@ -190,6 +191,22 @@ class Marks(HetsCase):
         self.assertEqual(Mark.objects.count(), 1, "what was answered is kept")
         self.client.post("/hets/markers/")
         self.assertGreater(self.after("Marram"), 0.7)
+
+    def test_marks_that_other_genes_hide_are_not_asked_for_and_say_why(self) -> None:
+        """Marram is a mojave, which washes out the head: clown's mark on the head is not asked for."""
+        self.assertContains(
+            self.client.get(f"/hets/{self.animal('Marram').pk}/clown/"), "Not asked: dark and mojave-like"
+        )
+        self.assertNotContains(self.client.get(f"/hets/{self.animal('Drake').pk}/clown/"), "Not asked")
+
+    def test_photos_of_the_place_stand_beside_a_mark(self) -> None:
+        quillet = self.animal("Quillet")
+        photo = Photo.objects.create(
+            egg=quillet.hatched_from, stage="shed", kind="tail", taken_at=timezone.now(), sizes_done=1,
+            width=40, height=30, added_by=self.keeper,
+        )  # fmt: skip
+        rows = {row.trait: row for row in carrier_page(quillet, "piebald").marks}
+        self.assertEqual((rows["tail_pattern"].photos, rows["belly_marks"].photos), ((photo,), ()))
 
     def test_an_answer_that_is_none_changes_nothing(self) -> None:
         told = self.send("Marram", "marks", **{"ringer.partial": "perhaps"})

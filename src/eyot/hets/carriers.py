@@ -26,8 +26,6 @@ from eyot.hets.models import GeneTest, PastBreeding
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch
 
-ON_PHOTOS = (Photo.Kind.BELLY, Photo.Kind.HEAD, Photo.Kind.ULTRAVIOLET)
-
 
 @dataclass(frozen=True)
 class BredRow:
@@ -61,7 +59,7 @@ class CarrierPage:
     settles: str
     is_tested_for: bool
     needed: list[NeededRow]
-    photos: list[Photo]
+    ultraviolet: list[Photo]
 
 
 def carrier_page(animal: Animal, gene: str) -> CarrierPage:
@@ -71,7 +69,7 @@ def carrier_page(animal: Animal, gene: str) -> CarrierPage:
     kin = gene_kin(records, gene)
     standing = kin.of(animal.pk) or KinStanding(0.0, 0.0, (1.0, 0.0, 0.0))
     after = standing.carrier
-    partners, bred = partners_of(records, kin), bred_rows(records, gene, animal)
+    partners, bred, photos = partners_of(records, kin), bred_rows(records, gene, animal), _photos(animal)
     chances = (standing.from_parents, standing.with_marks, after)
     return CarrierPage(
         name=naming.gene(gene),
@@ -88,7 +86,7 @@ def carrier_page(animal: Animal, gene: str) -> CarrierPage:
         parents=[_parent_words(role, one, kin) for role, one in (("dam", animal.dam), ("sire", animal.sire))],
         schools=naming.told(gene, "carriers"),
         markers_on=records.markers_on,
-        marks=mark_rows(catalogue, animal, gene, records.marks.get(gene, {}).get(animal.pk, ())),
+        marks=mark_rows(catalogue, animal, gene, records.marks.get(gene, {}).get(animal.pk, ()), photos),
         bred=bred,
         past=list(records.past.get(gene, {}).get(animal.pk, ())),
         tests=list(records.tests.get(gene, {}).get(animal.pk, ())),
@@ -96,7 +94,7 @@ def carrier_page(animal: Animal, gene: str) -> CarrierPage:
         settles=settles_soonest(catalogue, gene, animal, after, partners),
         is_tested_for=is_tested_for(catalogue, gene),
         needed=needed_by(animal, after, partners) if after < PROVEN else [],
-        photos=_photos(animal),
+        ultraviolet=[photo for photo in photos if photo.kind == Photo.Kind.ULTRAVIOLET],
     )
 
 
@@ -166,4 +164,4 @@ def _of_siblings(name: str, records: Records, gene: str, animal: Animal) -> list
 
 def _photos(animal: Animal) -> list[Photo]:
     egg = getattr(animal, "hatched_from", None)
-    return [photo for photo in egg.photos.filter(kind__in=ON_PHOTOS) if photo.has_sizes] if egg else []
+    return [photo for photo in egg.photos.all() if photo.has_sizes] if egg else []

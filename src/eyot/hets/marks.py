@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,7 +15,16 @@ from eyot_core.wording.chances import percent
 from eyot.bench.judgement import plain, trait_words
 from eyot.collection.models import Animal
 from eyot.hets.models import Mark
+from eyot.photos.models import Photo
 
+SHOWN_ON = {
+    "head_stamp": (Photo.Kind.HEAD,),
+    "ringer": (Photo.Kind.VENT, Photo.Kind.BELLY),
+    "belly_marks": (Photo.Kind.BELLY,),
+    "belly_edge": (Photo.Kind.BELLY,),
+    "tail_pattern": (Photo.Kind.TAIL,),
+}
+"""Which photos show a mark; the others are looked for on the back."""
 LEAST_PROVEN = 12
 """Proven carriers, and as many proven others, from which on own ratios may be taken over."""
 
@@ -33,6 +42,7 @@ class MarkRow:
     standing: str
     answer: str
     hidden: str
+    photos: tuple[Photo, ...]
 
 
 @dataclass(frozen=True)
@@ -68,8 +78,10 @@ def ratio_of(catalogue: Catalogue, row: Mark) -> float:
     return 1.0
 
 
-def mark_rows(catalogue: Catalogue, animal: Animal, gene: str, answers: Iterable[Mark]) -> list[MarkRow]:
-    """The marks of a gene on an animal, with their ratios; those that its other genes cover say so."""
+def mark_rows(
+    catalogue: Catalogue, animal: Animal, gene: str, answers: Iterable[Mark], photos: Sequence[Photo]
+) -> list[MarkRow]:
+    """The marks of a gene on an animal, with their ratios and the photos that show the place; those that its other genes cover say so."""
     given = {(row.trait, row.level): "seen" if row.seen else "unseen" for row in answers}
     hiding = _hiding(catalogue, animal)
     return [
@@ -83,6 +95,7 @@ def mark_rows(catalogue: Catalogue, animal: Animal, gene: str, answers: Iterable
             standing=row["standing"],
             answer=given.get((row["trait"], row["level"]), ""),
             hidden=hiding.get(row["trait"], ""),
+            photos=tuple(one for one in photos if one.kind in SHOWN_ON.get(row["trait"], (Photo.Kind.BACK,))),
         )
         for row in markers_of(catalogue, gene)
     ]
@@ -93,14 +106,19 @@ def _name(row: Mapping[str, Any]) -> str:
 
 
 def _hiding(catalogue: Catalogue, animal: Animal) -> dict[str, str]:
-    """Looks that an animal's own genes cover, with the rule that says so."""
+    """Looks that can't be read as marks under an animal's own genes, with the rule that says so."""
     genotype: dict[str, list[str]] = {}
     for row in animal.genes.all():
         gene = catalogue.genes.get(row.gene)
         if gene and row.chance == "1":
             genotype.setdefault(gene.locus, []).extend([row.gene] * row.copies)
     rules = rules_at_work(catalogue, {locus: sorted(found)[:2] for locus, found in genotype.items()}, "adult")
-    return {trait: f"{rule.claim} ({rule.standing})" for rule in rules for trait in rule.covers}
+    not_read = {row["id"] for row in catalogue.document.get("rules", []) if "carriers" in row.get("note", "")}
+    return {
+        trait: f"{rule.claim} ({rule.standing})"
+        for rule in rules
+        for trait in (*rule.covers, *(rule.adds if rule.id in not_read else ()))
+    }
 
 
 def mark_counts(catalogue: Catalogue, gene: str, marks: Iterable[Mark], proven: Mapping[int, bool]) -> list[MarkCount]:

@@ -19,6 +19,7 @@ urlpatterns = [
     path("laboratory/<int:number>/<slug:step>/", laboratory.step, name="lab-step"),
     path("proving/", desk.traits, name="proving"),
     path("proving/together/", desk.together, name="one-gene-or-two"),
+    path("proving/place/", desk.place, name="same-place"),
     path("proving/<int:number>/", desk.trait, name="trait"),
     path("proving/<int:number>/who/", desk.who, name="trait-who"),
     path("proving/<int:number>/shows/", desk.shows, name="trait-shows"),

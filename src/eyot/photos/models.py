@@ -27,6 +27,8 @@ class Photo(models.Model):
         BACK = "back", "from above"
         BELLY = "belly", "belly"
         HEAD = "head", "head close-up"
+        VENT = "vent", "vent"
+        TAIL = "tail", "tail from below"
         ULTRAVIOLET = "ultraviolet", "ultraviolet"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

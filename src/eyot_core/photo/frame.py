@@ -1,4 +1,4 @@
-"""Bellies and heads: no strip, but a crop to a standard frame, so that siblings stand alike beside one another."""
+"""Bellies, vents, tails and heads: no strip, but a crop to a standard frame, so that siblings stand alike beside one another."""
 
 from __future__ import annotations
 
@@ -10,9 +10,9 @@ from eyot_core.colour import linear, to_srgb
 from eyot_core.photo.light import Light, Pixels
 from eyot_core.photo.spine import BadLine
 
-FRAMES = {"head": (800, 600), "belly": (1200, 300)}
+FRAMES = {"head": (800, 600), "belly": (1200, 300), "vent": (800, 400), "tail": (1000, 300)}
 """Width and height of the frame of each kind, in pixels."""
-ENDS = {"head": (0.12, 0.78), "belly": (0.04, 0.96)}
+ENDS = {"head": (0.12, 0.78), "belly": (0.04, 0.96), "vent": (0.15, 0.85), "tail": (0.05, 0.95)}
 """Where the two marked places come to lie, in shares of the width."""
 LEAST = 24.0
 
@@ -25,7 +25,7 @@ def framed(photo: Pixels, ends: ArrayLike, kind: str, light: Light | None = None
     first, last = np.asarray(ends, dtype=np.float64).reshape(-1, 2)[[0, -1]]
     length = float(np.hypot(*(last - first)))
     if length < LEAST:
-        return BadLine("the two places lie too close together; mark the snout and the neck, or neck and vent")
+        return BadLine("the two places lie too close together; mark the two ends of what the photo shows")
     if (np.minimum(first, last) < 0).any() or (np.maximum(first, last) > np.array(photo.shape[1::-1])).any():
         return BadLine("a place lies outside the photo")
     width, height = FRAMES[kind]

@@ -118,6 +118,27 @@ def _multinomial(classes: Floats, counts: NDArray[np.int64]) -> Floats:
     return np.asarray(np.exp(terms.sum(axis=-1) + ways))
 
 
+def same_place(prior: float, both: int, one: int, neither: int) -> float:
+    """Chance that a new gene sits at the place of a known one, after breeding an animal with one of each to normals.
+
+    At one place every young gets one or the other; at two places half of them get both or neither. ``both``, ``one``,
+    ``neither``: young by what they show. ValueError for negative counts or none at all. Linkage is left aside; one in fifty
+    is taken to be misread.
+    """
+    if min(both, one, neither) < 0 or both + one + neither == 0:
+        raise ValueError("count the young that show both, one of them, or neither")
+    odd, misread = both + neither, 0.02
+    logs = [
+        _log(prior) + one * np.log(1 - misread) + odd * np.log(misread),
+        _log(1 - prior) + (one + odd) * np.log(0.5),
+    ]
+    return float(1 / (1 + np.exp(logs[1] - logs[0])))
+
+
+def _log(chance: float) -> float:
+    return float(np.log(max(chance, 1e-300)))
+
+
 def one_locus(prior: float, first: int, second: int, hatchlings: int, visuals: int, error: float = 0.02) -> float:
     """Chance that two recessive look-alikes are one gene (or alleles), after a pairing of an animal of each.
 
@@ -132,7 +153,7 @@ def one_locus(prior: float, first: int, second: int, hatchlings: int, visuals: i
     shown = first / 2 * second / 2
     if_one = shown * (1 - error) + (1 - shown) * error
     logs = [
-        np.log(max(chance, 1e-300)) + visuals * np.log(rate) + (hatchlings - visuals) * np.log(1 - rate)
+        _log(chance) + visuals * np.log(rate) + (hatchlings - visuals) * np.log(1 - rate)
         for chance, rate in ((prior, if_one), (1 - prior, error))
     ]
     return float(1 / (1 + np.exp(logs[1] - logs[0])))

@@ -7,7 +7,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from eyot_core.proof.next_pairing import one_locus
+from eyot_core.proof.next_pairing import one_locus, same_place
 from eyot_core.wording.chances import percent
 
 from eyot.collection.middleware import CollectionRequest
@@ -64,6 +64,24 @@ def together(request: CollectionRequest) -> HttpResponse:
     words = (
         f"One gene, or two alleles of one: {percent(chance)}. Two genes that make good for each other: {percent(1 - chance)}. "
         "Reckoned from even chances, one hatchling in fifty being misread."
+    )
+    return traits(request, told=words)
+
+
+def place(request: CollectionRequest) -> HttpResponse:
+    """An animal with a new gene and one of a known complex, bred to normals: one place or two?"""
+    if request.method != "POST":
+        return redirect("proving")
+    try:
+        counts = [number_from(request.POST.get(key, ""), key.capitalize()) for key in ("both", "one", "neither")]
+        if not sum(counts):
+            raise Refused("Count the young that show both, one of them, or neither.")
+        chance = same_place(PRIOR, *counts)
+    except Refused as reason:
+        return traits(request, refused=str(reason))
+    words = (
+        f"At the place of the known gene, allelic to it: {percent(chance)}. Elsewhere: {percent(1 - chance)}. "
+        "Reckoned from even chances, one young in fifty being misread; genes near one another are not told from allelic ones."
     )
     return traits(request, told=words)
 
