@@ -11,12 +11,15 @@ from django.http import HttpResponse
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from eyot_core.wording.names import Naming
+
 from eyot.bench.models import Proof
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal
 from eyot.hets import laboratory
 from eyot.hets.carriers import carrier_page
+from eyot.hets.explaining import explained
 from eyot.hets.kinship import gene_kin, records_of
 from eyot.hets.ledger import Asked, counts_of, ledger
 from eyot.hets.models import GeneTest, LabOrder, Mark, PastBreeding
@@ -277,6 +280,16 @@ class Explained(HetsCase):
         )
         self.assertContains(other, "All others carry it")
         self.assertNotContains(other, "show Piebald:")
+
+    def test_the_other_terms_are_drawn_on_genes_of_this_collection(self) -> None:
+        view = explained(self.collection, {})
+        self.assertEqual(view.terms["maker"].cells[0][0], ("sons show Banana", 2))
+        self.assertEqual(self.animal(view.maker).genes.get(gene="banana").on_chromosome, "Y")
+        first, second = view.terms["allelic"].dam_gives
+        catalogue = catalogue_of(self.collection)
+        loci = {Naming(catalogue).gene(gene.id): gene.locus for gene in catalogue.genes.values()}
+        self.assertEqual(loci[first], loci[second])
+        self.assertContains(self.client.get("/explain/"), "double het, looks normal")
 
     def test_every_square_by_hand(self) -> None:
         told = {

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from eyot_core.catalogue import Catalogue
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection
 from eyot.hets.kinship import recessives_of
-from eyot.hets.square import STATES, Square, square
+from eyot.hets.square import STATES, Small, Square, allelic, complementing, male_maker, square
 
 OF_COPIES = ("normal", "het", "visual")
 
@@ -29,6 +30,8 @@ class Explained:
     dams: list[str]
     sires: list[str]
     square: Square
+    terms: dict[str, Small]
+    maker: str
 
 
 def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
@@ -51,7 +54,42 @@ def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
         dams=[name for name, one in animals.items() if one.sex != "male"],
         sires=[name for name, one in animals.items() if one.sex != "female"],
         square=square(STATES[states[0]][0], STATES[states[1]][0], naming.gene(gene)),
+        terms=_terms(catalogue, naming, animals),
+        maker=_maker(animals)[0],
     )
+
+
+def _terms(catalogue: Catalogue, naming: Naming, animals: Mapping[str, Animal]) -> dict[str, Small]:
+    """The other terms, on genes that animals here have where there are some."""
+    first, second = _alleles(catalogue, animals)
+    on_sex = (gene for gene, one in catalogue.genes.items() if catalogue.loci[one.locus].on_sex_chromosome)
+    return {
+        "allelic": allelic(naming.gene(first), naming.gene(second)),
+        "complementing": complementing(),
+        "maker": male_maker(naming.gene(_maker(animals)[1] or next(on_sex))),
+    }
+
+
+def _alleles(catalogue: Catalogue, animals: Mapping[str, Animal]) -> tuple[str, str]:
+    """Two genes of one place: of an animal here, or the first that the catalogue has."""
+    by_locus: dict[str, list[str]] = {}
+    held = dict.fromkeys(row.gene for one in animals.values() for row in one.genes.all())
+    for gene in (*(gene for gene in held if gene in catalogue.genes), *catalogue.genes):
+        found = by_locus.setdefault(catalogue.genes[gene].locus, [])
+        if gene not in found and not catalogue.genes[gene].is_recessive:
+            found.append(gene)
+        if len(found) == 2:
+            return found[0], found[1]
+    raise ValueError("no two genes of the catalogue share a place")
+
+
+def _maker(animals: Mapping[str, Animal]) -> tuple[str, str]:
+    """A male here with a sex-linked gene on his Y, and the gene; empty where there is none."""
+    for name, one in animals.items():
+        for row in one.genes.all():
+            if row.on_chromosome == "Y":
+                return name, row.gene
+    return "", ""
 
 
 def _first_gene(parents: list[Animal | None], genes: list[str]) -> str:

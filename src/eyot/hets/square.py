@@ -58,3 +58,36 @@ def _told(counts: list[int], name: str) -> list[str]:
     if not het and not visual:
         told.append(f"None gets {name}.")
     return told
+
+
+@dataclass(frozen=True)
+class Small:
+    """A small square of a term: what each parent gives, and what comes of it. ``cells``: words and copies (0 to 2) by rows."""
+
+    dam_gives: tuple[str, ...]
+    sire_gives: tuple[str, ...]
+    cells: tuple[tuple[tuple[str, int], ...], ...]
+
+    @property
+    def rows(self) -> list[tuple[str, tuple[tuple[str, int], ...]]]:
+        """Each of the dam's gametes with its row."""
+        return list(zip(self.dam_gives, self.cells, strict=True))
+
+
+def allelic(first: str, second: str) -> Small:
+    """A dam with one of each of two alleles, by a normal: every young has one or the other."""
+    return Small((first, second), ("none",), (((f"{first} alone", 1),), ((f"{second} alone", 1),)))
+
+
+def complementing() -> Small:
+    """Visuals of two lines: the young have one of each and show neither."""
+    return Small(("line A, a whole B",), ("a whole A, line B",), ((("double het, looks normal", 1),),))
+
+
+def male_maker(gene: str) -> Small:
+    """A sire with the gene on his Y: his sons get it, his daughters do not, but for a few."""
+    return Small(
+        ("X",),
+        (f"Y with {gene}, to sons", "X without, to daughters"),
+        (((f"sons show {gene}", 2), ("daughters don’t", 0)),),
+    )
