@@ -56,6 +56,18 @@ class Ledger(HetsCase):
         self.assertEqual((marram.trade, marram.figures[2]), ("66 % possible het", "67\u00a0%"))
         self.assertIn("Comfrey (visual): 6 hatchlings", marram.settles)
 
+    def test_a_partner_that_is_itself_open_is_not_promised_to_settle_it(self) -> None:
+        Animal.objects.filter(name__in=("Comfrey", "Fathom", "Drake", "Whimbrel", "Culm")).update(
+            archived_on=timezone.localdate()
+        )
+        for animal in self.collection.animals.filter(genes__gene="piebald", genes__chance="1", sex="male"):
+            Animal.objects.filter(pk=animal.pk).update(archived_on=timezone.localdate())
+        self.client.post("/animals/new/", {"line": "Tarnish: 66% het piebald male"})
+        marram = next(row for row in ledger(self.collection, Asked(gene="piebald")).rows if row.animal.name == "Marram")
+        self.assertEqual(marram.settles, "a DNA test of a shed")
+        needed = carrier_page(self.animal("Marram"), "piebald").needed
+        self.assertEqual([(row.partner.animal.name, row.five) for row in needed], [("Tarnish", None)])
+
     def test_narrowed_by_gene_sex_and_who(self) -> None:
         self.assertEqual({gene for _, gene in self.rows(gene="hypo")}, {"hypo"})
         self.assertTrue(all(self.animal(name).sex == "female" for name, _ in self.rows(sex="female")))
@@ -103,6 +115,23 @@ class Breeding(HetsCase):
             "Egg 1 of W-04 shows Piebald: it comes from both parents, so Marram and Fathom carry it.", told.reasons
         )
         self.assertEqual(told.trade, "66 % possible het", "the trade's figure stays")
+
+    def test_what_became_certain_is_offered_to_the_record_and_never_entered_by_itself(self) -> None:
+        refused = self.send("Marram", "enter")
+        self.assertContains(refused, "nothing certain to enter", status_code=422)
+        self.prove(1, 2)
+        row = self.animal("Marram").genes.get(gene="piebald")
+        self.assertEqual((row.chance, row.known), ("2/3", "possible"))
+        self.assertContains(
+            self.client.get(f"/hets/{self.animal('Marram').pk}/piebald/"), "Enter it: het Piebald, bred"
+        )
+        self.send("Marram", "enter")
+        row.refresh_from_db()
+        self.assertEqual((row.chance, row.known), ("1", "bred"))
+        self.assertEqual(carrier_page(self.animal("Marram"), "piebald").offer, "")
+        take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        row.refresh_from_db()
+        self.assertEqual((row.chance, row.known), ("2/3", "possible"))
 
     def test_plain_hatchlings_lower_it(self) -> None:
         for number in range(1, 6):

@@ -15,9 +15,10 @@ from eyot_core.wording.names import Naming
 from eyot.collection.actions import hold_opinion, withdraw_opinion
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording, subject_of
-from eyot.collection.models import Animal, Collection, Opinion, valid_chance
+from eyot.collection.models import Animal, CarriedGene, Collection, Opinion, valid_chance
+from eyot.hets.carriers import how_proven, is_entered
 from eyot.hets.kinship import gene_kin, recessives_of, records_of
-from eyot.hets.ledger import counts_of
+from eyot.hets.ledger import PROVEN, counts_of
 from eyot.hets.marks import LEAST_PROVEN, markers_of
 from eyot.hets.models import GeneTest, Mark, PastBreeding
 from eyot.shared.refusal import Refused
@@ -96,6 +97,21 @@ def add_test(animal: Animal, member: AbstractBaseUser, row: GeneTest, at: dateti
     if not row.laboratory.strip():
         raise Refused("Say which laboratory it was. Nothing was changed.")
     return _added(animal, member, row, f"test of {animal.name}: {name} {row.result}", at)
+
+
+def enter_carrier(animal: Animal, member: AbstractBaseUser, gene: str, at: datetime) -> CarriedGene:
+    """Writes a certain carrier into the animal's record, with how it is known. :class:`Refused` while it is not certain."""
+    name, catalogue = _gene_name(animal, gene), catalogue_of(animal.collection)
+    records = records_of(animal.collection, catalogue)
+    standing = gene_kin(records, gene).of(animal.pk)
+    if standing is None or standing.carrier < PROVEN or is_entered(records, gene, animal):
+        raise Refused("There is nothing certain to enter: records or results were changed since. Nothing was changed.")
+    row, known = records.stated.get(gene, {}).get(animal.pk), how_proven(records, gene, animal)
+    with recording(animal.collection, member, at, f"{animal.name}: het {name}, {known}", subject_of(animal)) as record:
+        if row is None:
+            return record.add(CarriedGene(animal=animal, gene=gene, copies=1, known=known))
+        record.change(row, copies=1, known=known, chance="1", two_chance="")
+        return row
 
 
 def _added(animal: Animal, member: AbstractBaseUser, row: Row, words: str, at: datetime) -> Row:

@@ -10,7 +10,7 @@ from eyot_core.wording.chances import percent
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
-from eyot.collection.models import Animal
+from eyot.collection.models import Animal, CarriedGene
 from eyot.hets.kinship import GeneKin, Records, gene_kin, records_of
 from eyot.hets.ledger import (
     PROVEN,
@@ -44,6 +44,7 @@ class CarrierPage:
     name: str
     is_visual: bool
     is_proven: bool
+    offer: str
     contradiction: bool
     trade: str
     figures: tuple[str, str, str]
@@ -75,6 +76,7 @@ def carrier_page(animal: Animal, gene: str) -> CarrierPage:
         name=naming.gene(gene),
         is_visual=standing.copies[2] > PROVEN,
         is_proven=after >= PROVEN,
+        offer=how_proven(records, gene, animal) if after >= PROVEN and not is_entered(records, gene, animal) else "",
         contradiction=kin.standings is None,
         trade=trade_words(standing.from_parents),
         figures=(
@@ -96,6 +98,22 @@ def carrier_page(animal: Animal, gene: str) -> CarrierPage:
         needed=needed_by(animal, after, partners) if after < PROVEN else [],
         ultraviolet=[photo for photo in photos if photo.kind == Photo.Kind.ULTRAVIOLET],
     )
+
+
+def is_entered(records: Records, gene: str, animal: Animal) -> bool:
+    """Does the animal's own record say for certain that it has the gene?"""
+    row = records.stated.get(gene, {}).get(animal.pk)
+    return row is not None and row.chance == "1"
+
+
+def how_proven(records: Records, gene: str, animal: Animal) -> str:
+    """How a carrier is known, as a record has it: bred, tested, or declared by what its parents are."""
+    past = records.past.get(gene, {}).get(animal.pk, ())
+    if any(row.visuals for row in bred_rows(records, gene, animal)) or any(row.visuals for row in past):
+        return CarriedGene.Known.BRED
+    tests = records.tests.get(gene, {}).get(animal.pk, ())
+    tested = any(row.result == GeneTest.Result.CARRIER for row in tests)
+    return CarriedGene.Known.TESTED if tested else CarriedGene.Known.DECLARED
 
 
 def bred_rows(records: Records, gene: str, animal: Animal) -> list[BredRow]:

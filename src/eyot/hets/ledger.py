@@ -229,11 +229,10 @@ def settles_soonest(catalogue: Catalogue, gene: str, animal: Animal, after: floa
     if after >= PROVEN:
         return "nothing: it is certain"
     tested = "a DNA test of a shed" if is_tested_for(catalogue, gene) else ""
-    best = next(iter(partners_for(animal, partners)), None)
+    best = next((one for one in partners_for(animal, partners) if one.words in ("visual", "het")), None)
     if best is None:
-        return tested or "no partner here would show it"
-    kind = "visual" if best.words == "visual" else "het"
-    needed = Standing.of(after).still_needed(kind, 0.05)
+        return tested or "no certain partner is here"
+    needed = Standing.of(after).still_needed(best.words, 0.05)
     if needed == 0:
         return "as good as ruled out"
     bred = f"{best.animal.name} ({best.words}): {needed} hatchlings without a visual leave 5 %"

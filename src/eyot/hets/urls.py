@@ -14,6 +14,7 @@ urlpatterns = [
     path("hets/<int:number>/<slug:gene>/marks/", carrier.marks, name="keep-marks"),
     path("hets/<int:number>/<slug:gene>/breedings/", carrier.breeding, name="add-breeding"),
     path("hets/<int:number>/<slug:gene>/tests/", carrier.test, name="add-test"),
+    path("hets/<int:number>/<slug:gene>/enter/", carrier.enter, name="enter-carrier"),
     path("laboratory/", laboratory.page, name="laboratory"),
     path("laboratory/order/", laboratory.order, name="order-test"),
     path("laboratory/<int:number>/<slug:step>/", laboratory.step, name="lab-step"),

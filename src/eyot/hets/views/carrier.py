@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal
-from eyot.hets.actions import add_breeding, add_test, keep_marks
+from eyot.hets.actions import add_breeding, add_test, enter_carrier, keep_marks
 from eyot.hets.carriers import carrier_page
 from eyot.hets.kinship import recessives_of
 from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
@@ -94,6 +94,17 @@ def test(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
             laboratory=given.get("laboratory", "").strip()[:60],
         )
         add_test(animal, request.member, row, timezone.now())
+    except Refused as reason:
+        return _page(request, animal, gene, str(reason))
+    return redirect("carrier", number, gene)
+
+
+@require_POST
+def enter(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+    """What is certain enters the animal's record."""
+    animal = _animal(request, number, gene)
+    try:
+        enter_carrier(animal, request.member, gene, timezone.now())
     except Refused as reason:
         return _page(request, animal, gene, str(reason))
     return redirect("carrier", number, gene)
