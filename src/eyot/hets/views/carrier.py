@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -18,6 +20,8 @@ from eyot.hets.models import GeneTest, PastBreeding
 from eyot.hets.reading import share_from
 from eyot.season.reading import day_from, number_from
 from eyot.shared.refusal import Refused
+
+Change = Callable[[CollectionRequest, Animal, str], None]
 
 
 def _animal(request: CollectionRequest, number: int, gene: str) -> Animal:
@@ -48,63 +52,59 @@ def _page(request: CollectionRequest, animal: Animal, gene: str, refused: str = 
     return render(request, "hets/carrier.html", context, status=422 if refused else 200)
 
 
-@require_POST
-def marks(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+def keeping(change: Change) -> Callable[[CollectionRequest, int, str], HttpResponse]:
+    """A view that keeps what was sent on an animal and a gene; with the reason, and what was typed, where it was refused."""
+
+    def view(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+        animal = _animal(request, number, gene)
+        try:
+            change(request, animal, gene)
+        except Refused as reason:
+            return _page(request, animal, gene, str(reason))
+        return redirect("carrier", number, gene)
+
+    return require_POST(view)
+
+
+@keeping
+def marks(request: CollectionRequest, animal: Animal, gene: str) -> None:
     """Which marks are there."""
-    animal = _animal(request, number, gene)
     answers = {key: str(value) for key, value in request.POST.items() if "." in key}
-    try:
-        keep_marks(animal, request.member, gene, answers, timezone.now())
-    except Refused as reason:
-        return _page(request, animal, gene, str(reason))
-    return redirect("carrier", number, gene)
+    keep_marks(animal, request.member, gene, answers, timezone.now())
 
 
-@require_POST
-def breeding(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+@keeping
+def breeding(request: CollectionRequest, animal: Animal, gene: str) -> None:
     """A breeding outside the record."""
-    animal, given = _animal(request, number, gene), request.POST
-    try:
-        row = PastBreeding(
-            gene=gene,
-            partner=given.get("partner", ""),
-            chance=given.get("chance", "").strip(),
-            hatchlings=number_from(given.get("hatchlings", ""), "Hatchlings"),
-            visuals=number_from(given.get("visuals", ""), "Visuals"),
-            on=day_from(given.get("on", ""), "Day") or timezone.localdate(),
-            note=given.get("note", "")[:200],
-        )
-        add_breeding(animal, request.member, row, timezone.now())
-    except Refused as reason:
-        return _page(request, animal, gene, str(reason))
-    return redirect("carrier", number, gene)
+    given = request.POST
+    row = PastBreeding(
+        gene=gene,
+        partner=given.get("partner", ""),
+        chance=given.get("chance", "").strip(),
+        hatchlings=number_from(given.get("hatchlings", ""), "Hatchlings"),
+        visuals=number_from(given.get("visuals", ""), "Visuals"),
+        on=day_from(given.get("on", ""), "Day") or timezone.localdate(),
+        note=given.get("note", "")[:200],
+    )
+    add_breeding(animal, request.member, row, timezone.now())
 
 
-@require_POST
-def test(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+@keeping
+def test(request: CollectionRequest, animal: Animal, gene: str) -> None:
     """A laboratory's result, typed."""
-    animal, given = _animal(request, number, gene), request.POST
-    try:
-        row = GeneTest(
-            gene=gene,
-            result=given.get("result", ""),
-            sensitivity=share_from(given.get("sensitivity", ""), "Sensitivity", SENSITIVITY),
-            specificity=share_from(given.get("specificity", ""), "Specificity", SPECIFICITY),
-            on=day_from(given.get("on", ""), "Day") or timezone.localdate(),
-            laboratory=given.get("laboratory", "").strip()[:60],
-        )
-        add_test(animal, request.member, row, timezone.now())
-    except Refused as reason:
-        return _page(request, animal, gene, str(reason))
-    return redirect("carrier", number, gene)
+    given = request.POST
+    row = GeneTest(
+        gene=gene,
+        result=given.get("result", ""),
+        sensitivity=share_from(given.get("sensitivity", ""), "Sensitivity", SENSITIVITY),
+        specificity=share_from(given.get("specificity", ""), "Specificity", SPECIFICITY),
+        on=day_from(given.get("on", ""), "Day") or timezone.localdate(),
+        laboratory=given.get("laboratory", "").strip()[:60],
+    )
+    add_test(animal, request.member, row, timezone.now())
 
 
-@require_POST
-def enter(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+@keeping
+def enter(request: CollectionRequest, animal: Animal, gene: str) -> None:
     """What is certain enters the animal's record."""
-    animal = _animal(request, number, gene)
-    try:
-        enter_carrier(animal, request.member, gene, timezone.now())
-    except Refused as reason:
-        return _page(request, animal, gene, str(reason))
-    return redirect("carrier", number, gene)
+    enter_carrier(animal, request.member, gene, timezone.now())
