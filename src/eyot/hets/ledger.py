@@ -8,7 +8,7 @@ from math import ceil
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.proof.carriers import Standing
-from eyot_core.proof.kin import PASSES, KinStanding
+from eyot_core.proof.kin import KinStanding
 from eyot_core.wording.chances import percent
 from eyot_core.wording.names import Naming
 
@@ -205,7 +205,7 @@ def partners_of(records: Records, one: GeneKin) -> list[Partner]:
     for (kind, number), place in one.names.items():
         if kind == "animal" and not records.animals[number].archived_on:
             copies = one.standings[place].copies
-            visual = 0.5 * sum(share * passes for share, passes in zip(copies, PASSES, strict=True))
+            visual = 0.5 * (0.5 * copies[1] + copies[2])
             if visual >= LEAST_PARTNER:
                 words = (
                     "visual"
