@@ -9,6 +9,7 @@ from typing import Any
 from unittest.mock import patch
 
 import numpy as np
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 from django.utils import timezone
 from PIL import Image
@@ -19,13 +20,14 @@ from eyot_core.photo.picture import Picture
 from eyot.bench.models import Look
 from eyot.collection.history import changes_of, take_back
 from eyot.photos import files
-from eyot.photos.actions import draw_line, keep_picture, mark_light
+from eyot.photos.actions import add_photo, draw_line, keep_picture, mark_light, take_away
 from eyot.photos.making import make_strip
 from eyot.photos.models import Photo
 from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
 from tests.core.photographs import looks_of
 from tests.jobs import do_jobs, forget_jobs, stored_in
 from tests.web.season_data import SeasonCase
+from tests.web.test_photos import encoded
 
 
 class StripCase(SeasonCase):
@@ -311,6 +313,31 @@ class Jobs(StripCase):
         second, other = self.photo(1, drawn=True), self.photo(2, drawn=True)
         self.assertEqual(latest_strips(second.egg.clutch), [second, other])
         self.assertEqual(latest_strips(second.egg.clutch, "egg"), [])
+
+    def test_a_wrong_picture_is_taken_away_and_comes_back_with_its_marks(self) -> None:
+        photo = self.photo(1, drawn=True)
+        bench = f"/clutches/{photo.egg.clutch.code}/{photo.egg.number}/?stage={photo.stage}"
+        told = self.client.post(f"/photos/{photo.pk}/away/", follow=True)
+        self.assertContains(told, "The photo was taken away")
+        self.assertFalse(photo.egg.photos.exists())
+        self.assertNotContains(self.client.get(bench), str(photo.pk))
+        self.assertEqual(latest_strips(photo.egg.clutch), [])
+        for address in (f"/photos/{photo.pk}/", f"/photos/{photo.pk}/{photo.strip}.png", f"/photos/{photo.pk}/away/"):
+            self.assertIn(self.client.get(address).status_code, (404, 405), address)
+        self.assertTrue(Photo.everything.filter(pk=photo.pk).exists(), "nothing of it is lost")
+        take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        (again,) = photo.egg.photos.all()
+        self.assertEqual((again.pk, again.line), (photo.pk, photo.line))
+        self.assertContains(self.client.get(bench), str(photo.pk))
+
+    def test_a_photo_that_was_taken_away_and_is_sent_again_is_the_same(self) -> None:
+        photo = self.photo(1, drawn=True)
+        take_away(photo, self.keeper, timezone.now())
+        same = add_photo(
+            photo.egg, self.keeper, SimpleUploadedFile("shed.jpg", encoded()), photo.stage, timezone.now(), key=photo.pk
+        )
+        self.assertEqual(same, photo)
+        self.assertEqual(Photo.everything.filter(egg=photo.egg).count(), 1)
 
     def test_other_stages_are_the_newest_strip_of_each_the_latest_stage_first(self) -> None:
         photos = [self.photo(1, drawn=True) for _ in range(5)] + [self.photo(1)]

@@ -101,7 +101,8 @@ def _proven_clutches(collection: Collection, eggs: list[int]) -> QuerySet[Clutch
 
 @lru_cache(maxsize=MOST_CLUTCHES)
 def _models(document: str, catalogue: Catalogue) -> list[TraitModel]:
-    return [TraitModel(pairing_from(Node(json.loads(document)), other)) for other in _factors(catalogue)]
+    pairing = pairing_from(Node(json.loads(document)), catalogue)
+    return [TraitModel(pairing, other) for other in _factors(catalogue)]
 
 
 @lru_cache(maxsize=4)

@@ -54,7 +54,7 @@ class Recording:
 
     def change(self, row: models.Model, **values: Any) -> bool:
         """Sets fields of a row; tells whether any was different. The row is locked until the change is kept."""
-        stored = type(row)._default_manager.select_for_update().get(pk=row.pk)
+        stored = type(row)._base_manager.select_for_update().get(pk=row.pk)
         names = [type(row)._meta.get_field(name).attname for name in values]  # type: ignore[union-attr]
         before = _values(stored, names)
         for name, value in values.items():
@@ -70,7 +70,7 @@ class Recording:
     @contextmanager
     def watching(self, row: models.Model, *names: str) -> Iterator[None]:
         """Keeps what is done meanwhile to some fields of a row, by whatever hand; the row is locked until the change is kept."""
-        stored = type(row)._default_manager.select_for_update(of=("self",))
+        stored = type(row)._base_manager.select_for_update(of=("self",))
         before = _values(stored.get(pk=row.pk), names)
         yield
         after = _values(stored.get(pk=row.pk), names)
@@ -158,7 +158,7 @@ def take_back(change: Change, member: AbstractBaseUser, at: datetime) -> Change:
 def _put_back(entry: Values) -> None:
     """A row that was removed comes again, or its fields take their former values."""
     model = apps.get_model(entry["model"])
-    row = model._default_manager.select_for_update().filter(pk=entry["pk"]).first()
+    row = model._base_manager.select_for_update().filter(pk=entry["pk"]).first()
     values = _read(model, entry["before"])
     try:
         with transaction.atomic():
@@ -184,7 +184,7 @@ def _unchanged(row: Row | None, entry: Values) -> Row:
 
 def _remove_all(model: type[models.Model], entries: Sequence[Values]) -> None:
     """Removes rows that a change had added, the last first; rows that refer to one another in parts that do not."""
-    found = model._default_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
+    found = model._base_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
     rows = {_plain(pk): row for pk, row in found.items()}
     own = [field.attname for field in model._meta.concrete_fields if field.related_model is model]
     parts: list[set[Any]] = [set()]
@@ -199,7 +199,7 @@ def _remove_all(model: type[models.Model], entries: Sequence[Values]) -> None:
     try:
         with transaction.atomic():
             for part in parts:
-                model._default_manager.filter(pk__in=part).delete()
+                model._base_manager.filter(pk__in=part).delete()
     except ProtectedError:
         raise Refused("This can't be taken back: others in the record rest on it. Take those back first.") from None
 

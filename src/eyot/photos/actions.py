@@ -44,7 +44,7 @@ def add_photo(
     ``key``: given by the device and the photo's number from then on; a file that comes twice is taken once.
     """
     name = file.name or "This file"
-    known = Photo.objects.filter(pk=key, egg=egg).first() if key else None
+    known = Photo.everything.filter(pk=key, egg=egg).first() if key else None
     if known:
         return known
     if file.file is None:
@@ -214,6 +214,14 @@ def kept_as_change(photo: Photo, member: AbstractBaseUser, what: str, at: dateti
         record.watching(photo, *MARKED),
     ):
         yield
+
+
+def take_away(photo: Photo, member: AbstractBaseUser, at: datetime) -> None:
+    """A photo is shown and weighed nowhere any more. Its files and marks stay; it comes back by taking the change back."""
+    clutch = photo.egg.clutch
+    words = f"{photo.egg}: a photo {photo.get_stage_display()} taken away"
+    with recording(clutch.collection, member, at, words, subject_of(clutch)) as record:
+        record.change(photo, taken_away_at=at)
 
 
 def make_anew(photo: Photo) -> None:

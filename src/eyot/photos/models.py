@@ -16,6 +16,14 @@ WORTH_TELLING = 0.005
 """The share of a strip that has to be spoilt before it is shown."""
 
 
+class ShownPhotos(models.Manager["Photo"]):
+    """The photos that were not taken away."""
+
+    def get_queryset(self) -> models.QuerySet[Photo]:
+        """All of them but those taken away."""
+        return super().get_queryset().filter(taken_away_at=None)
+
+
 class Photo(models.Model):
     """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`.
 
@@ -58,6 +66,10 @@ class Photo(models.Model):
     height = models.PositiveIntegerField()
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)
+    taken_away_at = models.DateTimeField(null=True, blank=True, help_text="shown nowhere since; its files stay")
+
+    objects = ShownPhotos()
+    everything: models.Manager[Photo] = models.Manager()
 
     class Meta:
         ordering = ["taken_at", "added_at"]

@@ -12,6 +12,7 @@ urlpatterns = [
     path("photos/<uuid:photo_id>/line/", marking.line, name="photo-line"),
     path("photos/<uuid:photo_id>/brush/", marking.brush, name="photo-brush"),
     path("photos/<uuid:photo_id>/kind/", marking.kind, name="photo-kind"),
+    path("photos/<uuid:photo_id>/away/", marking.away, name="photo-away"),
     path("photos/<uuid:photo_id>/again/", marking.again, name="photo-again"),
     path("photos/<uuid:photo_id>/<slug:size>.jpg", serving.photo_file, name="photo"),
     path("photos/<uuid:photo_id>/<slug:size>.png", serving.strip_file, name="photo-strip"),

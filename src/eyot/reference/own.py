@@ -38,7 +38,9 @@ def take_down(pin: Pin) -> None:
 
 def pins_of(collection: Collection) -> QuerySet[Pin]:
     """All pins with their photos."""
-    return Pin.objects.filter(collection=collection).select_related("photo__egg__clutch", "pinned_by")
+    return Pin.objects.filter(collection=collection, photo__taken_away_at=None).select_related(
+        "photo__egg__clutch", "pinned_by"
+    )
 
 
 def pins_for_combination(collection: Collection, key: str) -> list[Pin]:

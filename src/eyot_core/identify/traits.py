@@ -123,11 +123,14 @@ class _OneAnimal:
 
 
 class TraitModel:
-    """The tables of one pairing, made when first asked for and kept."""
+    """The tables of one pairing, made when first asked for and kept.
 
-    def __init__(self, pairing: Pairing) -> None:
+    ``catalogue``: another than the pairing's, with the same genes and traits, whose looks tell otherwise.
+    """
+
+    def __init__(self, pairing: Pairing, catalogue: Catalogue | None = None) -> None:
         self.pairing = pairing
-        self.catalogue: Catalogue = pairing.catalogue
+        self.catalogue: Catalogue = catalogue or pairing.catalogue
         self._tables: dict[tuple[str, str], TraitTable] = {}
         self._rules: dict[tuple[str, str], Rules] = {}
         self._sure: dict[tuple[str, str], SureAnswers] = {}

@@ -131,6 +131,17 @@ def kind(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
 
 
 @require_POST
+def away(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+    """A photo is taken away."""
+    photo = photo_of(request.collection, photo_id)
+    actions.take_away(photo, request.member, timezone.now())
+    request.session["photo_troubles"] = [
+        "The photo was taken away. It comes back with all that was marked in it by taking that back under Changes."
+    ]
+    return redirect("bench", photo.egg.clutch.code, photo.egg.number)
+
+
+@require_POST
 def again(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """What could not be made is ordered once more."""
     photo = photo_of(request.collection, photo_id)
