@@ -31,6 +31,7 @@ from eyot.collection.actions import found_collection, hold_opinion
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
 from eyot.demo.scenario import (
     ANSWERED,
+    BRED_BEFORE,
     CALLED,
     CALLED_BY_LOOKS,
     CLUTCHES,
@@ -44,12 +45,16 @@ from eyot.demo.scenario import (
     PARENTS,
     PEDIGREE,
     PLACES,
+    TESTED_BEFORE,
     DemoAnimal,
     DemoCall,
     DemoClutch,
     DemoEgg,
 )
 from eyot.hets.desk_actions import add_showing, open_trait
+from eyot.hets.laboratory import NAME as LABORATORY
+from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
+from eyot.hets.models import GeneTest, PastBreeding
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.models import Photo
 from eyot.reference.own import pin_photo
@@ -95,7 +100,28 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
         for incubator in collection.incubators.all():
             fetch_log(incubator, keeper, timezone.now() - timedelta(days=LOGGED_DAYS), timezone.now())
         _put_on_the_desk(collection, keeper, animals)
+        _bred_and_tested(animals, day)
     return collection
+
+
+def _bred_and_tested(animals: Mapping[str, Animal], today: date) -> None:
+    """What was known of possible hets before the record began."""
+    for name, gene, partner, hatchlings, visuals, ago in BRED_BEFORE:
+        on = today - timedelta(days=ago)
+        PastBreeding.objects.create(
+            animal=animals[name], gene=gene, partner=partner, hatchlings=hatchlings, visuals=visuals, on=on
+        )
+    for name, gene, result, ago in TESTED_BEFORE:
+        GeneTest.objects.create(
+            animal=animals[name],
+            gene=gene,
+            result=result,
+            sensitivity=SENSITIVITY,
+            specificity=SPECIFICITY,
+            on=today - timedelta(days=ago),
+            laboratory=LABORATORY,
+            simulated=True,
+        )
 
 
 def _put_on_the_desk(collection: Collection, keeper: AbstractBaseUser, animals: Mapping[str, Animal]) -> None:

@@ -95,6 +95,10 @@ PEDIGREE = {
     "Shingle": ("Kingcup", "Hollow"),
 }
 """Dam and sire of animals whose parents are here."""
+BRED_BEFORE = (("Nettle", "hypo", "het", 5, 0, 330), ("Thicket", "ultramel", "visual", 4, 1, 310))
+"""Breedings before the record: animal, gene, partner, hatchlings, visuals, days ago."""
+TESTED_BEFORE = (("Reed", "ultramel", "clear", 120),)
+"""Results of the simulated laboratory: animal, gene, result, days ago."""
 NEW_TRAIT = (
     "Tidemark",
     "a pale wash along the belly edge",
