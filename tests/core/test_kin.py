@@ -53,6 +53,27 @@ class Standings(TestCase):
         self.assertAlmostEqual(before, 1 / 3, 12)
         self.assertAlmostEqual(after, 1 / 2, 12)
 
+    def test_of_several_sires_each_hatchling_has_one(self) -> None:
+        """A possible het by a visual or a plain sire: a visual proves the dam, and that it is the visual's own."""
+        dam = Kin(start=TWO_THIRDS, known=NOT_VISUAL)
+        sires = ((1, 1.0), (2, 3.0))
+        family = [dam, Kin(start=VISUAL), PLAIN]
+        visual, sibling = Kin(Member(0, None, sires), known=VISUAL), Kin(Member(0, None, sires), known=NOT_VISUAL)
+        rows = self.found([*family, visual, sibling])
+        self.assertAlmostEqual(rows[0][1], 1, 12)
+        by_visual, by_plain = (0.25 * 0.5, 0.0), (0.75 * 0.5, 0.75 * 0.5)  # het, without: of those that do not show it
+        het, without = by_visual[0] + by_plain[0], by_visual[1] + by_plain[1]
+        self.assertAlmostEqual(rows[4][1], het / (het + without), 12)
+        parents = self.found([*family, sibling])[3][0]
+        dam_passes, sire_passes = 1 / 3, 1 / 4
+        one = dam_passes * (1 - sire_passes) + sire_passes * (1 - dam_passes)
+        self.assertAlmostEqual(parents, one / (1 - dam_passes * sire_passes), 12)
+
+    def test_one_of_several_sires_of_an_unknown_dam(self) -> None:
+        sires = ((0, 1.0), (1, 1.0))
+        rows = self.found([Kin(start=VISUAL), PLAIN, Kin(Member(None, None, sires), known=NOT_VISUAL)])
+        self.assertAlmostEqual(rows[2][1], 1 / 2, 12)
+
     def test_six_plain_hatchlings_from_a_visual_leave_one_in_33(self) -> None:
         kin = [Kin(start=TWO_THIRDS, known=NOT_VISUAL), Kin(start=VISUAL), *(child(0, 1) for _ in range(6))]
         self.assertAlmostEqual(self.found(kin)[0][1], 1 / 33, 12)

@@ -144,6 +144,23 @@ class Breeding(HetsCase):
         row.refresh_from_db()
         self.assertEqual((row.chance, row.known), ("2/3", "possible"))
 
+    def test_of_a_clutch_with_two_sires_a_visual_proves_the_dam_and_raises_both_sires(self) -> None:
+        clutch = self.clutch("W-03")
+        before = {name: self.after(name, "piebald") if self.stands(name) else 0.0 for name in ("Osier", "Tarn", "Rill")}
+        self.prove(1, 2, "W-03")
+        self.assertAlmostEqual(self.after(clutch.dam.name), 1, 6)
+        for name in ("Tarn", "Rill"):
+            self.assertGreater(self.after(name), before[name] + 0.3)
+            self.assertLess(self.after(name), 0.99)
+        told = carrier_page(self.animal("Tarn"), "piebald").reasons
+        self.assertIn(
+            "Egg 1 of W-03 shows Piebald: it comes from Osier, who carries it, and from one of Tarn and Rill.", told
+        )
+
+    def stands(self, name: str) -> bool:
+        records = records_of(self.collection, catalogue_of(self.collection))
+        return gene_kin(records, "piebald").of(self.animal(name).pk) is not None
+
     def test_plain_hatchlings_lower_it(self) -> None:
         for number in range(1, 6):
             self.prove(number, 0)

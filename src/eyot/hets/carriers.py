@@ -11,7 +11,7 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene
-from eyot.hets.kinship import GeneKin, Records, gene_kin, records_of
+from eyot.hets.kinship import GeneKin, Records, all_parents, gene_kin, records_of
 from eyot.hets.ledger import (
     PROVEN,
     NeededRow,
@@ -29,12 +29,16 @@ from eyot.season.models import Clutch
 
 @dataclass(frozen=True)
 class BredRow:
-    """One clutch of the record that speaks of it: the hatchlings that show the gene, and how many don't."""
+    """One clutch of the record that speaks of it: the hatchlings that show the gene, and how many don't.
+
+    ``one_of``: what a visual says where the sire is one of several; empty where there is one.
+    """
 
     clutch: Clutch
     partner: str
     visuals: list[int]
     others: int
+    one_of: str
 
 
 @dataclass(frozen=True)
@@ -122,17 +126,27 @@ def bred_rows(records: Records, gene: str, animal: Animal) -> list[BredRow]:
     clutches: dict[int, Clutch] = {}
     for pk, likelihood in records.hatched.get(gene, {}).items():
         egg = records.eggs[pk]
-        if animal.pk in (egg.clutch.dam_id, records.sires.get(egg.clutch_id)):
+        if animal.pk in all_parents(records, ("egg", pk)):
             clutches[egg.clutch_id] = egg.clutch
             by_clutch.setdefault(egg.clutch_id, []).append((egg.number, likelihood == VISUAL))
     rows = []
     for number, found in by_clutch.items():
         clutch = clutches[number]
-        partner = records.sires.get(number) if clutch.dam_id == animal.pk else clutch.dam_id
-        name = records.animals[partner].name if partner else "one of several sires"
+        partners = (
+            [sire for sire, _ in records.sires.get(number, ())] if clutch.dam_id == animal.pk else [clutch.dam_id]
+        )
+        name = " or ".join(records.animals[one].name for one in partners)
         visuals = sorted(egg for egg, shows in found if shows)
-        rows.append(BredRow(clutch, name, visuals, len(found) - len(visuals)))
+        rows.append(BredRow(clutch, name, visuals, len(found) - len(visuals), _one_of(records, clutch)))
     return sorted(rows, key=lambda row: row.clutch.code)
+
+
+def _one_of(records: Records, clutch: Clutch) -> str:
+    """What a visual says where more than one sire may be its own; empty where there is one."""
+    sires = [records.animals[sire].name for sire, _ in records.sires.get(clutch.pk, ())]
+    if len(sires) < 2:
+        return ""
+    return f"it comes from {records.animals[clutch.dam_id].name}, who carries it, and from one of {' and '.join(sires)}"
 
 
 def _parent_words(role: str, parent: Animal | None, kin: GeneKin) -> str:
@@ -153,10 +167,9 @@ def _reasons(name: str, bred: Sequence[BredRow], records: Records, gene: str, an
     for row in bred:
         if row.visuals:
             eggs = f"egg {row.visuals[0]}" if len(row.visuals) == 1 else f"eggs {', '.join(map(str, row.visuals))}"
-            told.append(
-                f"{eggs} of {row.clutch.code} show{'s' * (len(row.visuals) == 1)} {name}: it comes from both parents, "
-                f"so {animal.name} and {row.partner} carry it."
-            )
+            shows = f"{eggs} of {row.clutch.code} show{'s' * (len(row.visuals) == 1)} {name}"
+            both = f"it comes from both parents, so {animal.name} and {row.partner} carry it"
+            told.append(f"{shows}: {row.one_of or both}.")
         elif row.others:
             told.append(
                 f"{row.others} hatchling{'s' * (row.others != 1)} of {row.clutch.code} with {row.partner}, none visual."

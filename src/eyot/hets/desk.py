@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from eyot_core.drawing.pedigree_plan import Plan, planned
@@ -13,6 +14,7 @@ from eyot_core.proof.ways import Figures, Shower, Way, Ways, ways_of
 from eyot_core.wording.chances import percent
 
 from eyot.collection.models import Animal
+from eyot.hets.kinship import sires_of
 from eyot.hets.models import NewTrait, Showing
 from eyot.season.models import ClutchSire, Egg
 
@@ -82,18 +84,22 @@ class Desk:
 
 @dataclass
 class Family:
-    """The animals and hatchlings of a trait with all their forebears in the record, by key ("animal:3", "egg:7")."""
+    """The animals and hatchlings of a trait with all their forebears in the record, by key ("animal:3", "egg:7").
+
+    ``parents``: the dam, and the sires of which one is its own, with weights.
+    """
 
     rows: dict[str, Animal | Egg]
     shows: dict[str, str]
-    parents: dict[str, tuple[str | None, str | None]]
+    parents: dict[str, tuple[str | None, tuple[tuple[str, float], ...]]]
 
 
 def family_of(trait: NewTrait) -> Family:
     """Who belongs to a trait's pedigree: four queries."""
     animals = {row.pk: row for row in trait.collection.animals.all()}
     showings = list(trait.showings.select_related("egg__clutch"))
-    sires = _sires([row.egg.clutch_id for row in showings if row.egg])
+    clutches = [row.egg.clutch_id for row in showings if row.egg]
+    sires = sires_of(ClutchSire.objects.filter(clutch__in=clutches))
     found = Family({}, {}, {})
     waiting: list[Animal | Egg] = []
     for row in showings:
@@ -105,20 +111,21 @@ def family_of(trait: NewTrait) -> Family:
         one = waiting.pop()
         if key_of(one) not in found.rows:
             found.rows[key_of(one)] = one
-            numbers = (
-                (one.clutch.dam_id, sires.get(one.clutch_id)) if isinstance(one, Egg) else (one.dam_id, one.sire_id)
+            dam, fathers = _parents(one, sires)
+            found.parents[key_of(one)] = (
+                key_of(animals[dam]) if dam else None,
+                tuple((key_of(animals[sire]), weight) for sire, weight in fathers),
             )
-            known = [animals.get(number) if number else None for number in numbers]
-            found.parents[key_of(one)] = tuple(key_of(parent) if parent else None for parent in known)  # type: ignore[assignment]
-            waiting += [parent for parent in known if parent is not None]
+            waiting += [animals[number] for number in (dam, *(sire for sire, _ in fathers)) if number]
     return found
 
 
-def _sires(clutches: list[int]) -> dict[int, int | None]:
-    found: dict[int, int | None] = {}
-    for clutch, sire in ClutchSire.objects.filter(clutch__in=clutches).values_list("clutch", "sire"):
-        found[clutch] = None if clutch in found else sire
-    return found
+def _parents(
+    one: Animal | Egg, sires: Mapping[int, tuple[tuple[int, float], ...]]
+) -> tuple[int | None, tuple[tuple[int, float], ...]]:
+    if isinstance(one, Egg):
+        return one.clutch.dam_id, sires.get(one.clutch_id, ())
+    return one.dam_id, ((one.sire_id, 1.0),) if one.sire_id else ()
 
 
 def key_of(one: Animal | Egg) -> str:
@@ -131,12 +138,17 @@ def showers_of(family: Family) -> tuple[list[str], list[Shower]]:
     keys = sorted(family.rows)
     place = {key: number for number, key in enumerate(keys)}
     dams = {dam for dam, _ in family.parents.values()}
-    sires = {sire for _, sire in family.parents.values()}
+    sires = {sire for _, fathers in family.parents.values() for sire, _ in fathers}
     showers = []
     for key in keys:
-        dam, sire = family.parents[key]
+        dam, fathers = family.parents[key]
         sex = FEMALE if key in dams else MALE if key in sires else _sex(family.rows[key])
-        member = Member(place[dam] if dam else None, place[sire] if sire else None)
+        known = [(place[sire], weight) for sire, weight in fathers]
+        member = Member(
+            place[dam] if dam else None,
+            known[0][0] if len(known) == 1 else None,
+            tuple(known) if len(known) > 1 else (),
+        )
         showers.append(Shower(member, sex, family.shows.get(key, "unseen")))
     return keys, showers
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import TypeVar
 
+from django.db.models import QuerySet
+
 from eyot_core.catalogue import Catalogue
 from eyot_core.proof.carriers import Breeding
 from eyot_core.proof.kin import (
@@ -40,7 +42,7 @@ EXACTLY: dict[int, Three] = {0: (1.0, 0.0, 0.0), 1: (0.0, 1.0, 0.0), 2: VISUAL}
 class Records:
     """Everything of a collection that speaks of recessive genes, read at once: a fixed number of queries.
 
-    ``eggs``: of each hatchling with evidence, its likelihood by gene.
+    ``hatched``: of each hatchling with evidence its likelihood, by gene; ``sires``: of each clutch, with their weights.
     """
 
     catalogue: Catalogue
@@ -48,7 +50,7 @@ class Records:
     stated: dict[str, dict[int, CarriedGene]]
     eggs: dict[int, Egg]
     hatched: dict[str, dict[int, Three]]
-    sires: dict[int, int | None]
+    sires: dict[int, tuple[tuple[int, float], ...]]
     marks: dict[str, dict[int, list[Mark]]]
     past: dict[str, dict[int, list[PastBreeding]]]
     tests: dict[str, dict[int, list[GeneTest]]]
@@ -77,7 +79,7 @@ def records_of(collection: Collection, catalogue: Catalogue) -> Records:
         stated,
         eggs,
         hatched,
-        _sires(collection),
+        sires_of(ClutchSire.objects.filter(clutch__collection=collection)),
         _by_gene(Mark.objects.filter(animal__collection=collection)),
         _by_gene(PastBreeding.objects.filter(animal__collection=collection)),
         _by_gene(GeneTest.objects.filter(animal__collection=collection)),
@@ -90,11 +92,11 @@ def records_of(collection: Collection, catalogue: Catalogue) -> Records:
     return found
 
 
-def _sires(collection: Collection) -> dict[int, int | None]:
-    """The sire of each clutch; none where more than one may be."""
-    found: dict[int, int | None] = {}
-    for clutch, sire in ClutchSire.objects.filter(clutch__collection=collection).values_list("clutch", "sire"):
-        found[clutch] = None if clutch in found else sire
+def sires_of(clutches: QuerySet[ClutchSire]) -> dict[int, tuple[tuple[int, float], ...]]:
+    """The sires of each clutch, with their weights: one query."""
+    found: dict[int, tuple[tuple[int, float], ...]] = {}
+    for clutch, sire, weight in clutches.values_list("clutch_id", "sire_id", "weight"):
+        found[clutch] = (*found.get(clutch, ()), (sire, float(weight)))
     return found
 
 
@@ -167,7 +169,7 @@ def _names(records: Records, gene: str, told: set[int]) -> dict[Name, int]:
         name = waiting.pop()
         if name not in found:
             found.add(name)
-            waiting += [("animal", parent) for parent in _parents(records, name) if parent is not None]
+            waiting += [("animal", parent) for parent in all_parents(records, name)]
     return {name: place for place, name in enumerate(sorted(found))}
 
 
@@ -176,23 +178,40 @@ def _name_of(egg: Egg) -> Name:
     return ("animal", egg.kept_as_id) if egg.kept_as_id else ("egg", egg.pk)
 
 
-def _parents(records: Records, name: Name) -> tuple[int | None, int | None]:
+def parents_in(records: Records, name: Name) -> tuple[int | None, tuple[tuple[int, float], ...]]:
+    """An animal's or a hatchling's dam, and the sires of which one is its own, with weights."""
     kind, number = name
     if kind == "egg":
         clutch = records.eggs[number].clutch
-        return clutch.dam_id, records.sires.get(clutch.pk)
+        return clutch.dam_id, records.sires.get(clutch.pk, ())
     animal = records.animals[number]
-    return animal.dam_id, animal.sire_id
+    if animal.sire_id is not None:
+        return animal.dam_id, ((animal.sire_id, 1.0),)
+    egg = getattr(animal, "hatched_from", None)
+    return animal.dam_id, records.sires.get(egg.clutch_id, ()) if egg else ()
+
+
+def all_parents(records: Records, name: Name) -> list[int]:
+    """All that are or may be its parents."""
+    dam, sires = parents_in(records, name)
+    return [one for one in (dam, *(sire for sire, _ in sires)) if one is not None]
+
+
+def _member(records: Records, name: Name, names: dict[Name, int]) -> Member:
+    dam, sires = parents_in(records, name)
+    place = names[("animal", dam)] if dam is not None else None
+    if len(sires) == 1:
+        return Member(place, names[("animal", sires[0][0])])
+    return Member(place, None, tuple((names[("animal", sire)], weight) for sire, weight in sires))
 
 
 def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], told: set[int]) -> Kin:
     kind, number = name
-    dam, sire = (names[("animal", one)] if one is not None else None for one in _parents(records, name))
-    member = Member(dam, sire)
+    member = _member(records, name, names)
     if kind == "egg":
         return Kin(member, known=records.hatched[gene][number])
     row = records.stated.get(gene, {}).get(number)
-    by_parents = any(parent in told for parent in _parents(records, name))
+    by_parents = any(parent in told for parent in all_parents(records, name))
     hatched = getattr(records.animals[number], "hatched_from", None)
     seen = records.hatched.get(gene, {}).get(hatched.pk, NOTHING) if hatched else NOTHING
     return Kin(

@@ -14,7 +14,7 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection, Sex
-from eyot.hets.kinship import GeneKin, Records, gene_kin, recessives_of, records_of
+from eyot.hets.kinship import GeneKin, Records, all_parents, gene_kin, recessives_of, records_of
 from eyot.hets.marks import MarkCount, mark_counts
 
 LISTED_FROM = 0.03
@@ -185,10 +185,7 @@ def evidence_words(records: Records, gene: str, number: int) -> str:
     marks = len(records.marks.get(gene, {}).get(number, ()))
     tests = len(records.tests.get(gene, {}).get(number, ()))
     past = sum(row.hatchlings for row in records.past.get(gene, {}).get(number, ()))
-    hatched = sum(
-        number in (records.eggs[egg].clutch.dam_id, records.sires.get(records.eggs[egg].clutch_id))
-        for egg in records.hatched.get(gene, ())
-    )
+    hatched = sum(number in all_parents(records, ("egg", egg)) for egg in records.hatched.get(gene, ()))
     told = [
         f"{marks} mark{'s' * (marks != 1)}" * bool(marks),
         f"{past + hatched} hatchling{'s' * (past + hatched != 1)}" * bool(past + hatched),

@@ -190,10 +190,7 @@ def _check_roles(entries: list[Node], members: list[Member], sexes: list[int | N
 
 
 def _check_no_own_ancestor(entries: list[Node], members: list[Member]) -> None:
-    parents = {
-        place: [parent for parent in (member.dam, member.sire) if parent is not None]
-        for place, member in enumerate(members)
-    }
+    parents = {place: member.parents for place, member in enumerate(members)}
     try:
         TopologicalSorter(parents).prepare()
     except CycleError as error:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from graphlib import TopologicalSorter
@@ -101,21 +101,27 @@ def _after_all(kin: tuple[Kin, ...], frequency: float) -> Summed:
 
 def _from_parents(kin: Sequence[Kin]) -> list[float]:
     """Down the generations, each animal by its parents' records alone; one of which nothing is stated counts as without it."""
-    parents = {
-        place: [other for other in (one.member.dam, one.member.sire) if other is not None]
-        for place, one in enumerate(kin)
-    }
+    parents = {place: one.member.parents for place, one in enumerate(kin)}
     held: dict[int | None, Three] = {None: PLAIN}
     chances = [0.0] * len(kin)
     for place in TopologicalSorter(parents).static_order():
         one = kin[place]
-        found = one.start or _child_of(held[one.member.dam], held[one.member.sire])
+        found = one.start or _child_of(held[one.member.dam], _sire_of(one.member, held))
         not_visual = found[0] + found[1]
         chances[place] = found[1] / not_visual if not_visual > 0 else 0.0
         seen = times(found, one.known)
         total = sum(seen)
         held[place] = (seen[0] / total, seen[1] / total, seen[2] / total) if total > 0 else found
     return chances
+
+
+def _sire_of(member: Member, held: Mapping[int | None, Three]) -> Three:
+    """The sire's copies; of several the mean by weight."""
+    if not member.one_of:
+        return held[member.sire]
+    total = sum(weight for _, weight in member.one_of)
+    mean = np.sum([np.array(held[sire]) * weight / total for sire, weight in member.one_of], axis=0)
+    return _three(mean)
 
 
 def _child_of(dam: Three, sire: Three) -> Three:

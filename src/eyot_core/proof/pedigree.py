@@ -24,10 +24,19 @@ SEXED_FEMALE = np.array([True] * 3 + [False] * 4)
 
 @dataclass(frozen=True)
 class Member:
-    """One animal of a pedigree. ``dam``, ``sire``: places of its parents in the list, ``None`` where not listed."""
+    """One animal of a pedigree. ``dam``, ``sire``: places of its parents in the list, ``None`` where not listed.
+
+    ``one_of``: sires of which one it is, each with its weight; ``sire`` is ``None`` then.
+    """
 
     dam: int | None = None
     sire: int | None = None
+    one_of: tuple[tuple[int, float], ...] = ()
+
+    @property
+    def parents(self) -> list[int]:
+        """The places of all that are or may be its parents."""
+        return [place for place in (self.dam, self.sire, *(sire for sire, _ in self.one_of)) if place is not None]
 
 
 @dataclass(frozen=True)
@@ -111,6 +120,8 @@ def over_pedigree(
 
 
 def _passed_on(place: int, member: Member, locus: Locus) -> Factor:
+    if member.one_of:
+        return _by_one_of(place, member, locus)
     if member.dam is not None and member.sire is not None:
         return Factor((member.dam, member.sire, place), locus.child)
     if member.dam is not None:
@@ -118,3 +129,18 @@ def _passed_on(place: int, member: Member, locus: Locus) -> Factor:
     if member.sire is not None:
         return Factor((member.sire, place), locus.child_of_sire())
     return Factor((place,), locus.founder)
+
+
+def _by_one_of(place: int, member: Member, locus: Locus) -> Factor:
+    """A child of one of several sires: the mean of what each gives, by weight."""
+    dams = [] if member.dam is None else [member.dam]
+    variables = (*dams, *(sire for sire, _ in member.one_of), place)
+    table = locus.child if dams else locus.child_of_sire()
+    values = np.zeros([locus.states] * len(variables))
+    total = sum(weight for _, weight in member.one_of)
+    for number, (_, weight) in enumerate(member.one_of, start=len(dams)):
+        shape = [1] * len(variables)
+        for axis in (*range(len(dams)), number, len(variables) - 1):
+            shape[axis] = locus.states
+        values = values + weight / total * table.reshape(shape)
+    return Factor(variables, values)
