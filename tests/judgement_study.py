@@ -30,13 +30,13 @@ from eyot_core.identify.unknown_parents import OpenIdentification
 from eyot_core.reading import Node
 
 PAIRINGS, HATCHLINGS, STAGE = 300, 7, "shed"
-FEWEST_GENES, MOST_GENES, MOST_CELLS = 2, 8, 60_000
+FEWEST_GENES, MOST_GENES, MOST_CELLS = 2, 8, 400_000
 LOOKS = 12
 UNCERTAIN, UNLISTED = 0.25, 0.05
 JITTER, LINE = 0.3, 0.3
 VARIANTS = 10
 SURE, BINS = 0.97, 10
-OPEN_SAMPLE, ORDER_SAMPLE = 40, 80
+OPEN_SAMPLE, ORDER_SAMPLE = 40, 200
 HALF = 0.5
 Genotype = dict[str, list[str]]
 Entry = dict[str, Any]
@@ -199,8 +199,11 @@ def judged_open(seed: int) -> list[tuple[float, float, bool]]:
     return rows
 
 
-def looks_needed(seed: int) -> tuple[int, int]:
-    """Looks until half of the doubt is gone: by the next look each time, and in the catalogue's fixed order."""
+def looks_needed(seed: int) -> tuple[float, float]:
+    """Looks until half of the doubt is gone: by the next look each time, and in the catalogue's fixed order.
+
+    Not a number where it is not gone after all looks of the catalogue.
+    """
     random = np.random.default_rng([7, seed])
     clutch = clutch_of(seed, changed=False)
     model = TraitModel(clutch.stated)
@@ -208,14 +211,14 @@ def looks_needed(seed: int) -> tuple[int, int]:
     by_trait = {look.trait: look for look in every}
     goal = doubt(clutch.stated, clutch.stated.expected_sums) * HALF
 
-    def until(following: Any) -> int:
+    def until(following: Any) -> float:
         taken: list[Observation] = []
         sums = clutch.stated.expected_sums
         while doubt(clutch.stated, sums) > goal and len(taken) < len(by_trait):
             left = [trait for trait in by_trait if trait not in {look.trait for look in taken}]
             taken.append(by_trait[following(sums, left)])
             sums = Inference(clutch.stated, [Hatchling("1", tuple(taken))], model).posteriors[0].sums
-        return len(taken)
+        return len(taken) if doubt(clutch.stated, sums) <= goal else np.nan
 
     best = until(lambda sums, left: max(left, key=lambda trait: gain_bits(model, sums, trait, STAGE)))
     return best, until(lambda sums, left: left[0])
@@ -271,11 +274,20 @@ def report(tell: Any = print) -> None:
         tell(row("looks only, parents unknown", np.array([one[0] for one in opened]), truths))
         tell(row("the same with parents and siblings", np.array([one[1] for one in opened]), truths))
         needed = np.array(list(pool.map(looks_needed, range(ORDER_SAMPLE), chunksize=4)))
-        tell(
-            f"\n## Where to look next\n\nLooks until half of the doubt is gone, {ORDER_SAMPLE} hatchlings: "
-            f"{needed[:, 0].mean():.1f} by the next look, {needed[:, 1].mean():.1f} in the fixed order: "
-            f"{1 - needed[:, 0].mean() / needed[:, 1].mean():.0%} fewer."
-        )
+        tell(f"\n## Where to look next\n\n{_saved(needed, len(builtin_catalogue().traits))}")
+
+
+def _saved(needed: Floats, every: int) -> str:
+    """How many looks the next look saves, among hatchlings of which half of the doubt can be looked away, and among all."""
+    reached = needed[~np.isnan(needed).any(axis=1)]
+    capped = np.where(np.isnan(needed), every, needed)
+    never = "in all, those of which it never goes counted with all looks"
+    told = []
+    for rows, words in ((reached, "of which half of the doubt goes"), (capped, never)):
+        best, fixed = rows.mean(axis=0)
+        counts = f"{best:.1f} looks by the next look, {fixed:.1f} in the fixed order"
+        told.append(f"{len(rows)} hatchlings {words}: {counts}, {1 - best / fixed:.0%} fewer.")
+    return "Looks until half of the doubt is gone. " + " ".join(told)
 
 
 def _by_gene(called: Sequence[Called]) -> str:
