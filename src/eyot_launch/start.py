@@ -146,7 +146,7 @@ def application_environment(data: Path, database: str, secret: str) -> dict[str,
 
 def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
     """Migrates, collects, makes the first accounts where there are none; what to say of the logins that it made or finds."""
-    command = [str(PYTHON), "-m", "django", "prepare", "--password", password, *([] if demo else ["--no-demo"])]
+    command = [str(PYTHON), "-m", "django", "prepare", f"--password={password}", *([] if demo else ["--no-demo"])]
     done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE)
     if done.returncode:
         raise CannotGoOn("the database could not be made ready; what stands above says why. Your data is as it was.")

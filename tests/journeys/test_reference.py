@@ -59,6 +59,7 @@ class LookingUp(Journey):
         page.keyboard.press("Enter")
         expect(page.get_by_text("light corrected by grey card")).to_be_visible()
         page.locator(".stage").first.click()
+        expect(page.locator(".stage").first).to_have_attribute("aria-current", "true")
         page.get_by_role("link", name="Pin as reference").click()
         page.get_by_label("What it is, as on a label").fill("fire vanilla")
         page.get_by_label("How that is confirmed").select_option("tested")

@@ -13,6 +13,10 @@ import time
 import urllib.request
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
+
+from eyot.demo.management.commands.prepare import Command as Prepare
+from eyot_launch import start
 
 ROOT = Path(__file__).resolve().parents[2]
 ADDRESS = re.compile(r"Eyot is at (http://127\.0\.0\.1:\d+/)(.*)")
@@ -141,6 +145,15 @@ class Start(TestCase):
         (half / "PG_VERSION").write_text("15")
         run = self.start("--no-demo")
         self.assertEqual(status_of(run.address()), 200)
+
+    def test_a_password_that_looks_like_an_option_is_a_password(self) -> None:
+        """One random password in 64 begins with a hyphen."""
+        with patch.object(start.subprocess, "run") as run:
+            run.return_value = subprocess.CompletedProcess([], 0, stdout="told")
+            start._prepare({}, "-x9Q", demo=True)
+        given: list[str] = run.call_args.args[0]
+        options = Prepare().create_parser("", "prepare").parse_args(given[given.index("prepare") + 1 :])
+        self.assertEqual(options.password, "-x9Q")
 
     def test_a_taken_port_is_told(self) -> None:
         with socket.socket() as taken:
