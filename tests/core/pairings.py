@@ -62,7 +62,7 @@ def shares(found: Pairing) -> dict[str, float]:
 
 
 def identified(
-    dam: Json, sires: list[Json], hatchlings: list[Json], catalogue: Catalogue | None = None, **options: Any
+    dam: Json | None, sires: list[Json], hatchlings: list[Json], catalogue: Catalogue | None = None, **options: Any
 ) -> Json:
     """The answer of ``identify``."""
     document = {"dam": dam, "sires": sires, "hatchlings": hatchlings, "options": options}

@@ -38,7 +38,14 @@ def _trait(r: random.Random, i: int) -> Json:
     levels: list[Json] = [{"id": f"v{k}"} for k in range(r.randint(2, 4))]
     levels[0]["base"] = r.uniform(0, 2)
     clarity = {stage: r.choice([0, 0.5, 0.9, 0.95, 1]) for stage in STAGES}
-    return {"id": f"T{i}", "region": "flank", "levels": levels, "clarity": clarity}
+    trait: Json = {"id": f"T{i}", "region": "flank", "levels": levels, "clarity": clarity}
+    if r.random() < 0.5:
+        for level in levels:
+            level["mistaken"] = r.choice([0, 0.1, 1, 2.5])
+        levels[-1]["mistaken"] = 1
+    if r.random() < 0.6:
+        trait["scale"] = r.sample([level["id"] for level in levels], r.randint(2, len(levels)))
+    return trait
 
 
 def _when(r: random.Random, catalogue: Json, most: int = 2) -> list[Json]:
@@ -58,7 +65,12 @@ def _staged(r: random.Random, rule: Json) -> Json:
 def _effect(r: random.Random, catalogue: Json) -> Json:
     trait = r.choice(catalogue["traits"])
     push = {level["id"]: r.uniform(-3, 3) for level in r.sample(trait["levels"], r.randint(1, 2))}
-    return _staged(r, {"when": _when(r, catalogue), "trait": trait["id"], "push": push})
+    effect: Json = {"when": _when(r, catalogue), "trait": trait["id"], "push": push}
+    if "scale" in trait and r.random() < 0.7:
+        effect["shift"] = r.uniform(-4, 4)
+        if r.random() < 0.5:
+            del effect["push"]
+    return _staged(r, effect)
 
 
 def _dilution(r: random.Random, catalogue: Json) -> Json:

@@ -10,6 +10,7 @@ from unittest.mock import patch
 import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue, catalogue_from
+from eyot_core.catalogue.model import GeneLoad
 from eyot_core.errors import InputError
 from eyot_core.genetics.population import population
 from eyot_core.identify import search
@@ -39,7 +40,10 @@ def open_document(seed: int) -> dict[str, Any]:
             entry["frequency"] = r.choice([0, 0.02, 0.2])
     one = random_hatchling(r, catalogue, "1", 1)
     one.pop("sire", None)
-    options = {"top": 10_000} | ({"look_stage": "shed"} if r.random() < 0.3 else {})
+    options: dict[str, Any] = {"top": 10_000} | ({"look_stage": "shed"} if r.random() < 0.3 else {})
+    if r.random() < 0.6:
+        where = options if r.random() < 0.7 else catalogue
+        where["population"] = [{"weight": r.choice([1, 0.3]), "times": r.choice([0, 0.2, 1, 2])} for _ in range(3)]
     return {"catalogue": catalogue, "dam": None, "sires": [], "hatchlings": [one], "options": options}
 
 
@@ -53,6 +57,11 @@ class AgainstTwin(TestCase):
                 got = answered(document)
                 one = got["hatchlings"][0]
                 self.assertEqual(one["missed"], 0)
+                self.assertEqual(one.get("contradiction", False), "contradiction" in wanted)
+                if "contradiction" in wanted:
+                    self.assertIsNone(one["log_evidence"])
+                    self.assertNotIn("odd", one)
+                    continue
                 self.assertNotIn("parents", got)
                 self.assertFalse({"sires", "unlisted"} & one.keys())
                 self.assertAlmostEqual(one["log_evidence"], wanted["log_evidence"], PLACES)
@@ -79,9 +88,12 @@ class AgainstTwin(TestCase):
                 whole = answered(document)["hatchlings"][0]
                 best = [row["probability"] for row in whole["combos"]]
                 log_all = whole["log_evidence"]
+                if log_all is None:
+                    continue
                 with patch.multiple(search, ALL_OF=0, PASSES=(12,)):
                     part = answered(document)["hatchlings"][0]
-                true_missed = 1 - np.exp(part["log_evidence"] - log_all)
+                found_mass = 0.0 if part["log_evidence"] is None else np.exp(part["log_evidence"] - log_all)
+                true_missed = 1 - found_mass
                 self.assertLessEqual(true_missed, part["missed"] + 1e-9)
                 found = {key(row["genotype"]): row["probability"] for row in whole["combos"]}
                 for place, row in enumerate(part["combos"][: part.get("proven_combos", 10_000)]):
@@ -92,17 +104,51 @@ class AgainstTwin(TestCase):
 
 class Population(TestCase):
     def test_hardy_weinberg_by_hand(self) -> None:
-        found = population(catalogue_of([gene("a", "A", frequency=0.1), gene("b", "A", frequency=0.2)]))[0]
-        chances = dict(zip(found.genotypes, found.chances, strict=True))
+        found = population(catalogue_of([gene("a", "A", frequency=0.1), gene("b", "A", frequency=0.2)])).loci[0]
+        chances = dict(zip(found.genotypes, found.chances[0], strict=True))
         wanted = {(): 0.49, ("a",): 0.14, ("b",): 0.28, ("a", "a"): 0.01, ("a", "b"): 0.04, ("b", "b"): 0.04}
         self.assertEqual(chances.keys(), wanted.keys())
         for genotype, chance in wanted.items():
             self.assertAlmostEqual(float(chances[genotype]), chance, 12)
 
     def test_the_dead_are_not_counted(self) -> None:
-        found = population(catalogue_of([gene("a", "A", frequency=0.5, viability={"2": 0})]))[0]
+        found = population(catalogue_of([gene("a", "A", frequency=0.5, viability={"2": 0})])).loci[0]
         self.assertEqual(found.genotypes, ((), ("a",)))
-        self.assertAlmostEqual(float(found.chances[1]), 2 / 3, 12)
+        self.assertAlmostEqual(float(found.chances[0, 1]), 2 / 3, 12)
+
+    def test_gene_load_ties_loci_together_by_hand(self) -> None:
+        """Half of all animals carry nothing: who carries one gene is likelier to carry the other."""
+        catalogue = catalogue_of([gene("a", "A", frequency=0.25), gene("b", "B", frequency=0.25)])
+        loads = [{"weight": 1, "times": 0}, {"weight": 1, "times": 2}]
+        answer = identified(None, [], [hatchling("1")], catalogue, population=loads, top=9)
+        found = {key(row["genotype"]): row["probability"] for row in answer["hatchlings"][0]["combos"]}
+        self.assertAlmostEqual(found[key({"A": ["a"]})], 0.5 * 0.5 * 0.25, 12)
+        self.assertAlmostEqual(found[key({"A": ["a"], "B": ["b", "b"]})], 0.5 * 0.5 * 0.25, 12)
+        self.assertAlmostEqual(found[()], 0.5 + 0.5 / 16, 12)
+        self.assertAlmostEqual(answer["hatchlings"][0]["genes"][0]["copies"]["0"], 0.5 + 0.5 / 4, 12)
+
+    def test_a_load_under_which_few_live_weighs_less(self) -> None:
+        """Half of the animals of the heavy load die, a quarter of a quarter of the light one does."""
+        found = population(
+            catalogue_of([gene("a", "A", frequency=0.25, viability={"1": 0, "2": 1})]), (GeneLoad(1, 0), GeneLoad(1, 2))
+        )
+        self.assertEqual([round(float(weight), 12) for weight in found.weights], [round(2 / 3, 12), round(1 / 3, 12)])
+
+    def test_wrong_populations_are_refused_with_their_place(self) -> None:
+        catalogue = catalogue_of([gene("a", "A", frequency=0.7)])
+        for population_, at in (
+            ([], "options.population"),
+            ([{"weight": 0, "times": 1}], "options.population"),
+            ([{"weight": 1}], "options.population[0].times"),
+            ([{"weight": -1, "times": 1}], "options.population[0].weight"),
+        ):
+            with self.assertRaises(InputError) as caught:
+                identified(None, [], [hatchling("1")], catalogue, population=population_)
+            self.assertEqual(caught.exception.at, at)
+        with self.assertRaisesRegex(InputError, "sum to 1.4"):
+            identified(None, [], [hatchling("1")], catalogue, population=[{"weight": 1, "times": 2}])
+        with self.assertRaisesRegex(InputError, "the parents are known"):
+            identified(animal(), [animal()], [hatchling("1")], catalogue, population=[{"weight": 1, "times": 1}])
 
     def test_frequencies_above_one_are_refused(self) -> None:
         with self.assertRaisesRegex(InputError, "sum to 1.4"):

@@ -31,6 +31,7 @@ class Twin:
         self.effects = catalogue.get("effects", [])
         self.dilutions = catalogue.get("dilutions", [])
         self.masks = catalogue.get("masks", [])
+        self.own_population = catalogue.get("population")
 
     # --- parents ---------------------------------------------------------------------------------------------------
 
@@ -206,6 +207,7 @@ class Twin:
         """P(level | genotype, stage)."""
         levels = [level["id"] for level in self.traits[trait]["levels"]]
         score = {level["id"]: level.get("base", 0.0) for level in self.traits[trait]["levels"]}
+        shift = 0.0
         dilutions = self.active(self.dilutions, genotype, stage)
         for effect in self.active(self.effects, genotype, stage):
             if effect["trait"] == trait:
@@ -215,11 +217,12 @@ class Twin:
                     for rule in dilutions
                     if own is not None and rule["gene"] == own and trait in rule.get("traits", [trait])
                 )
-                for level, push in effect["push"].items():
+                for level, push in effect.get("push", {}).items():
                     score[level] += push * factor
+                shift += effect.get("shift", 0.0) * factor
         top = max(score.values())
         weights = [math.exp(score[level] - top) for level in levels]
-        chances = [weight / sum(weights) for weight in weights]
+        chances = self.moved(trait, [weight / sum(weights) for weight in weights], shift)
         masks = self.active(self.masks, genotype, stage)
         deciding = [mask for mask in masks if trait in mask.get("show", {}) or trait in mask.get("hide", [])]
         if deciding:
@@ -229,6 +232,32 @@ class Twin:
             chances = [show[trait].get(level, 0.0) for level in levels] if trait in show else uniform
         damp = math.prod(mask["damp"][trait] for mask in masks if trait in mask.get("damp", {}))
         return [damp * chance + (1 - damp) / len(levels) for chance in chances]
+
+    def moved(self, trait: str, chances: list[float], shift: float) -> list[float]:
+        """Proportional odds along the trait's scale."""
+        levels = [level["id"] for level in self.traits[trait]["levels"]]
+        scale = [levels.index(level) for level in self.traits[trait].get("scale", [])]
+        whole, found, before = sum(chances[place] for place in scale), list(chances), 0.0
+        for count, place in enumerate(scale, start=1):
+            q = sum(chances[other] for other in scale[:count]) / whole if whole else 0.0
+            q = q if q <= 0 or count == len(scale) else 1 / (1 + math.exp(shift) * (1 - q) / q)
+            found[place] = whole * (q - before)
+            before = q
+        return found
+
+    def answered(self, trait: str, r: float, answer: str, true: str) -> float:
+        """P(answer | true level) of an eye of reliability r."""
+        entry = self.traits[trait]
+        w = {level["id"]: level.get("mistaken", 1) for level in entry["levels"]}
+        scale = entry.get("scale", [])
+        mistaken = w[answer] / sum(w.values())
+        if true in scale:
+            at = scale.index(true)
+            near = [scale[k] for k in (at - 1, at + 1) if 0 <= k < len(scale)]
+            if sum(w[level] for level in near) > 0:
+                beside = w[answer] / sum(w[level] for level in near) if answer in near else 0.0
+                mistaken = mistaken / 2 + beside / 2
+        return r * (answer == true) + (1 - r) * mistaken
 
     def evidence(self, hatchling: Json) -> Json:
         """For each trait seen: the stage that counts and the averaged vector."""
@@ -242,7 +271,7 @@ class Twin:
             best = max(r for r, _, _ in looks)
             stage = max(s for r, s, _ in looks if r >= best - 1e-12)
             levels = [level["id"] for level in self.traits[trait]["levels"]]
-            vectors = [[r * (x == y) + (1 - r) / len(levels) for x in levels] for r, s, y in looks if s == stage]
+            vectors = [[self.answered(trait, r, y, x) for x in levels] for r, s, y in looks if s == stage]
             found[trait] = (STAGES[stage], [sum(column) / len(vectors) for column in zip(*vectors, strict=True)])
         return found
 
@@ -310,9 +339,14 @@ class Twin:
         return {key: chance / total for key, chance in found.items()}
 
     def free(self, living: list, hatchling: Json, document: Json) -> Json:
-        """A contradiction: the prior without its own facts."""
+        """A contradiction: the prior without its own facts; what is stated of sex and sire stands."""
         prior = self.summed([row[3] for row in living], [row[2] for row in living])
-        return {"id": hatchling["id"], "log_evidence": None, "contradiction": True} | self.facts(prior, prior, document)
+        found = {"id": hatchling["id"], "log_evidence": None, "contradiction": True} | self.facts(prior, prior, document)
+        if "sex" in hatchling:
+            found["female"] = float(hatchling["sex"] == "female")
+        if "sire" in hatchling:
+            found["sires"] = [float(s == hatchling["sire"]) for s in range(len(document["sires"]))]
+        return found
 
     def facts(self, posterior: dict, prior: dict, document: Json) -> Json:
         genotypes: dict[tuple, float] = defaultdict(float)
@@ -367,12 +401,16 @@ class Twin:
             if trait not in done:
                 r = entry["clarity"][stage] * 0.98
                 found[trait] = self.information(
-                    [
-                        (p, [r * x + (1 - r) / len(entry["levels"]) for x in self.shown(trait, g, stage)])
-                        for g, p in genotypes.items()
-                    ]
+                    [(p, self.sure_answer(trait, r, self.shown(trait, g, stage))) for g, p in genotypes.items()]
                 )
         return found
+
+    def sure_answer(self, trait: str, r: float, shown: list[float]) -> list[float]:
+        levels = [level["id"] for level in self.traits[trait]["levels"]]
+        return [
+            sum(p * self.answered(trait, r, answer, true) for p, true in zip(shown, levels, strict=True))
+            for answer in levels
+        ]
 
     @staticmethod
     def information(rows: list[tuple[float, list[float]]]) -> float:
@@ -431,29 +469,37 @@ class Twin:
 
     # --- unknown parents -------------------------------------------------------------------------------------------
 
-    def population(self) -> dict[tuple, float]:
-        """Every genotype with its chance among living captive-bred animals."""
-        found: dict[tuple, float] = {(): 1.0}
-        for locus in self.loci:
-            alleles = {g: e.get("frequency", 0.01) for g, e in self.genes.items() if e["locus"] == locus}
-            alleles[""] = 1 - sum(alleles.values())
-            grown: dict[tuple, float] = defaultdict(float)
+    def population(self, loads: list[Json]) -> dict[tuple, float]:
+        """Every genotype with its chance among living captive-bred animals of all gene loads."""
+        both: dict[tuple, float] = defaultdict(float)
+        for load in loads:
+            found: dict[tuple, float] = {(): load["weight"] / sum(one["weight"] for one in loads)}
+            for locus in self.loci:
+                genes = {g: e for g, e in self.genes.items() if e["locus"] == locus}
+                alleles = {g: e.get("frequency", 0.01) * load["times"] for g, e in genes.items()}
+                alleles[""] = 1 - sum(alleles.values())
+                grown: dict[tuple, float] = defaultdict(float)
+                for genotype, chance in found.items():
+                    for (a, p), (b, q) in product(alleles.items(), repeat=2):
+                        grown[(*genotype, tuple(sorted(filter(None, (a, b)))))] += chance * p * q
+                found = grown
             for genotype, chance in found.items():
-                for (a, p), (b, q) in product(alleles.items(), repeat=2):
-                    grown[(*genotype, tuple(sorted(filter(None, (a, b)))))] += chance * p * q
-            found = grown
-        for genotype in found:
+                both[genotype] += chance
+        for genotype in both:
             for alleles in genotype:
                 for gene in set(alleles):
-                    found[genotype] *= self.genes[gene].get("viability", {}).get(str(alleles.count(gene)), 1)
-        total = sum(found.values())
-        return {genotype: chance / total for genotype, chance in found.items() if chance > 0}
+                    both[genotype] *= self.genes[gene].get("viability", {}).get(str(alleles.count(gene)), 1)
+        total = sum(both.values())
+        return {genotype: chance / total for genotype, chance in both.items() if chance > 0}
 
     def identify_open(self, hatchling: Json, options: Json) -> Json:
-        prior = self.population()
+        own = options.get("population") or self.own_population or [{"weight": 1, "times": 1}]
+        prior = self.population(own)
         seen = self.evidence(hatchling)
         mass = {genotype: chance * self.likelihood(seen, genotype) for genotype, chance in prior.items()}
         total = sum(mass.values())
+        if total == 0:
+            return {"contradiction": True, "genotypes": prior, "log_evidence": None}
         sex = 0.5 if hatchling.get("sex") else 1.0
         posterior = {genotype: value / total for genotype, value in mass.items()}
         odd = {}

@@ -46,20 +46,28 @@ class Gene:
 
 @dataclass(frozen=True)
 class Level:
-    """One answer to a trait's question; ``base`` in natural-log units."""
+    """One answer to a trait's question; ``base`` in natural-log units.
+
+    ``mistaken``: how readily an eye that errs answers this level, against 1 for an ordinary one.
+    """
 
     id: str
     base: float = 0.0
+    mistaken: float = 1.0
 
 
 @dataclass(frozen=True)
 class Trait:
-    """Something to look at. ``clarity[stage]``: 0 to 1, how far the look can be relied on at that stage."""
+    """Something to look at. ``clarity[stage]``: 0 to 1, how far the look can be relied on at that stage.
+
+    ``scale``: the positions of levels that are degrees of one thing, from least to most; empty where the levels have no order.
+    """
 
     id: str
     levels: tuple[Level, ...]
     clarity: dict[str, float]
     region: str = ""
+    scale: tuple[int, ...] = ()
 
     @cached_property
     def level_index(self) -> dict[str, int]:
@@ -85,12 +93,13 @@ When = tuple[Condition, ...]
 
 @dataclass(frozen=True)
 class Effect:
-    """Adds ``push`` (natural-log units, by level) to a trait where all conditions hold."""
+    """Adds ``push`` (natural-log units, by level) and ``shift`` (along the trait's scale) where all conditions hold."""
 
     when: When
     trait: str
     push: dict[str, float]
     stages: frozenset[str]
+    shift: float = 0.0
 
     @property
     def own_gene(self) -> str | None:
@@ -126,6 +135,15 @@ class Mask:
         return self.hide | self.show.keys()
 
 
+@dataclass(frozen=True)
+class GeneLoad:
+    """A hidden level of gene load among captive-bred animals: a share ``weight`` of them (in proportion) has every gene's
+    frequency multiplied by ``times``."""
+
+    weight: float
+    times: float
+
+
 @dataclass(frozen=True, eq=False)
 class Catalogue:
     """Everything that is known of genes and of what they show. Two catalogues are the same only if they are one object.
@@ -140,6 +158,7 @@ class Catalogue:
     effects: tuple[Effect, ...]
     dilutions: tuple[Dilution, ...]
     masks: tuple[Mask, ...]
+    population: tuple[GeneLoad, ...] = ()
     document: dict[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @cached_property

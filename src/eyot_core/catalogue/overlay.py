@@ -122,7 +122,7 @@ def _weight(document: Document, catalogue: Catalogue, opinion: Node) -> None:
 
 
 def _trust(document: Document, catalogue: Catalogue, opinion: Node) -> None:
-    """A look tells more or less than the catalogue says, of every gene alike: all pushes on it are multiplied.
+    """A look tells more or less than the catalogue says, of every gene alike: all pushes and shifts on it are multiplied.
 
     ``hatchlings``: how many proven animals the factor rests on.
     """
@@ -153,7 +153,10 @@ def _marker(document: Document, catalogue: Catalogue, opinion: Node) -> None:
 def _multiply_pushes(document: Document, trait: str, times: float) -> None:
     for effect in document["effects"]:
         if effect["trait"] == trait:
-            effect["push"] = {level: push * times for level, push in effect["push"].items()}
+            if "push" in effect:
+                effect["push"] = {level: push * times for level, push in effect["push"].items()}
+            if "shift" in effect:
+                effect["shift"] *= times
 
 
 def trusting_all_looks(catalogue: Catalogue, times: float) -> Catalogue:

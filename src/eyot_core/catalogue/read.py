@@ -14,6 +14,7 @@ from eyot_core.catalogue.model import (
     Dilution,
     Effect,
     Gene,
+    GeneLoad,
     Level,
     Linkage,
     Locus,
@@ -46,6 +47,7 @@ def catalogue_from(node: Node) -> Catalogue:
         effects=tuple(reader.effect(entry) for entry in node.children("effects")),
         dilutions=tuple(reader.dilution(entry) for entry in node.children("dilutions")),
         masks=masks,
+        population=population_from(node.child("population")) if node.has("population") else (),
         document=node.value,
     )
 
@@ -110,7 +112,22 @@ def _level(entry: Node) -> Level:
     name = entry.child("id").text()
     if name == "unseen":
         raise entry.child("id").wrong("'unseen' is an answer of its own and can't be a level")
-    return Level(name, entry.child("base").number() if entry.has("base") else 0.0)
+    return Level(
+        name,
+        entry.child("base").number() if entry.has("base") else 0.0,
+        entry.child("mistaken").number(0) if entry.has("mistaken") else 1.0,
+    )
+
+
+def population_from(node: Node) -> tuple[GeneLoad, ...]:
+    """The levels of gene load in a document, checked; ``weight`` and ``times`` are numbers of 0 or more."""
+    found = []
+    for entry in node.entries():
+        entry.object(["weight", "times"], [])
+        found.append(GeneLoad(entry.child("weight").number(0), entry.child("times").number(0)))
+    if not any(load.weight > 0 for load in found):
+        raise node.wrong("a population needs at least one level of gene load with a weight above 0")
+    return tuple(found)
 
 
 def _trait(entry: Node) -> Trait:
@@ -118,13 +135,28 @@ def _trait(entry: Node) -> Trait:
     levels = _by_id(entry.child("levels").entries(), _level)
     if not levels:
         raise entry.child("levels").wrong("levels must hold at least one level")
+    if not any(level.mistaken > 0 for level in levels.values()):
+        raise entry.child("levels").wrong("mistaken must not be 0 for all levels: an eye that errs answers something")
     clarity = entry.child("clarity").object(STAGES, [])
     return Trait(
         id=entry.child("id").text(),
         levels=tuple(levels.values()),
         clarity={stage: clarity.child(stage).number(0, 1) for stage in STAGES},
         region=entry.child("region").text() if entry.has("region") else "",
+        scale=_scale(entry.child("scale"), list(levels)) if entry.has("scale") else (),
     )
+
+
+def _scale(node: Node, levels: list[str]) -> tuple[int, ...]:
+    found: list[int] = []
+    for name in node.entries():
+        place = levels.index(name.choice(levels, "a level of the scale"))
+        if place in found:
+            raise name.wrong(f"the level {shown(name.value)} stands twice on the scale")
+        found.append(place)
+    if len(found) < 2:
+        raise node.wrong(f"a scale needs at least two levels in order, got {len(found)}")
+    return tuple(found)
 
 
 class _RuleReader:
@@ -171,10 +203,17 @@ class _RuleReader:
         return found
 
     def effect(self, entry: Node) -> Effect:
-        entry.object(["when", "trait", "push"])
+        entry.object(["when", "trait"])
         trait = self.trait(entry.child("trait"))
-        push = self.levels(entry.child("push"), trait, -1e6, 1e6)
-        return Effect(self.when(entry), trait, push, self.stages(entry))
+        if not entry.has("push") and not entry.has("shift"):
+            raise entry.child("push").wrong("an effect needs a push, a shift or both; neither is there")
+        push = self.levels(entry.child("push"), trait, -1e6, 1e6) if entry.has("push") else {}
+        shift = 0.0
+        if entry.has("shift"):
+            if not self.traits[trait].scale:
+                raise entry.child("shift").wrong(f"{trait} has no scale, so nothing can be shifted along it")
+            shift = entry.child("shift").number(-1e6, 1e6)
+        return Effect(self.when(entry), trait, push, self.stages(entry), shift)
 
     def dilution(self, entry: Node) -> Dilution:
         entry.object(["when", "gene", "times"])

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from itertools import combinations_with_replacement
 
 import numpy as np
 
-from eyot_core.catalogue.model import Catalogue
+from eyot_core.catalogue.model import Catalogue, GeneLoad
 from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import Genotype
 from eyot_core.genetics.tables import Floats
@@ -16,9 +16,15 @@ from eyot_core.genetics.tables import Floats
 TOLERANCE = 1e-9
 
 
+ONE_LOAD = (GeneLoad(1.0, 1.0),)
+
+
 @dataclass(frozen=True)
 class LocusStates:
-    """What an animal can have at one locus: sorted non-wild alleles, with their chances among the living."""
+    """What an animal can have at one locus: sorted non-wild alleles, with their chances among the living.
+
+    ``chances``: shape (levels of gene load, genotypes); rows sum to 1, or to 0 where an animal of that load can't live.
+    """
 
     locus: str
     genotypes: tuple[Genotype, ...]
@@ -29,7 +35,8 @@ class LocusStates:
 class MergedStates:
     """A locus whose states that nothing tells apart are one. ``states``: one genotype of each kind, with the chances of the kind.
 
-    ``members[k]``: the positions in ``whole.genotypes`` of the k-th kind; ``shares[k]``: what each has of it, summing to 1.
+    ``members[k]``: the positions in ``whole.genotypes`` of the k-th kind; ``shares[k]``: what each has of it under each gene
+    load, shape (loads, members), summing to 1.
     """
 
     whole: LocusStates
@@ -37,12 +44,12 @@ class MergedStates:
     members: tuple[tuple[int, ...], ...]
     shares: tuple[Floats, ...]
 
-    def shares_of(self, counted: Callable[[Genotype], int], kind: int) -> dict[int, float]:
-        """How a kind is divided by some number that its genotypes have."""
-        found: dict[int, float] = {}
-        for member, share in zip(self.members[kind], self.shares[kind], strict=True):
+    def shares_of(self, counted: Callable[[Genotype], int], kind: int) -> dict[int, Floats]:
+        """How a kind is divided by some number that its genotypes have: shares by gene load, shape (loads,)."""
+        found: dict[int, Floats] = {}
+        for member, share in zip(self.members[kind], self.shares[kind].T, strict=True):
             key = counted(self.whole.genotypes[member])
-            found[key] = found.get(key, 0.0) + float(share)
+            found[key] = found.get(key, np.zeros(len(share))) + share
         return found
 
 
@@ -52,26 +59,63 @@ def merged(states: LocusStates, kind_of: Callable[[Genotype], Hashable]) -> Merg
     for place, genotype in enumerate(states.genotypes):
         kinds.setdefault(kind_of(genotype), []).append(place)
     members = tuple(tuple(places) for places in kinds.values())
-    chances = np.array([states.chances[list(places)].sum() for places in members])
-    shares = tuple(states.chances[list(places)] / total for places, total in zip(members, chances, strict=True))
+    chances = np.stack([states.chances[:, list(places)].sum(axis=1) for places in members], axis=1)
+    shares = tuple(
+        np.divide(own := states.chances[:, list(places)], total, out=np.full(own.shape, 1 / len(places)), where=total > 0)
+        for places, total in zip(members, chances.T[..., np.newaxis], strict=True)
+    )
     first = tuple(states.genotypes[places[0]] for places in members)
     return MergedStates(states, LocusStates(states.locus, first, chances), members, shares)
 
 
-def population(catalogue: Catalogue) -> list[LocusStates]:
-    """Every locus of a catalogue that has a gene, in its order. Loci are independent; viability is counted in.
+@dataclass(frozen=True)
+class Population:
+    """Captive-bred animals: loci are independent given the hidden gene load. ``weights``: of the loads among the living, (loads,)."""
 
-    Raises :class:`~eyot_core.errors.InputError` where frequencies exceed 1, or where nothing could live.
+    loci: tuple[LocusStates, ...]
+    weights: Floats
+
+
+def population(catalogue: Catalogue, loads: Sequence[GeneLoad] = ()) -> Population:
+    """Every locus of a catalogue that has a gene, in its order; viability is counted in.
+
+    ``loads``: hidden levels of gene load; left out, the catalogue's own, else one level that changes nothing. The prior is the
+    weighted sum of the levels' priors, each times the survivors' viability, rescaled once: so a level under which fewer live
+    weighs less. Raises :class:`~eyot_core.errors.InputError` where frequencies exceed 1, or where nothing could live.
     """
-    return [_states_of(catalogue, locus) for locus in catalogue.loci if catalogue.genes_at(locus)]
+    loads = [load for load in loads or catalogue.population or ONE_LOAD if load.weight > 0]
+    weights = np.array([load.weight for load in loads]) / sum(load.weight for load in loads)
+    loci = []
+    for locus in catalogue.loci:
+        if catalogue.genes_at(locus):
+            states, living = _states_of(catalogue, locus, loads)
+            loci.append(states)
+            weights = weights * living
+    if not weights.sum() > 0:
+        raise InputError("no animal could live with what stands in this catalogue", "catalogue.genes")
+    return Population(tuple(loci), weights / weights.sum())
 
 
-def _states_of(catalogue: Catalogue, locus: str) -> LocusStates:
-    frequencies = {gene.id: gene.frequency for gene in catalogue.genes_at(locus)}
+def _states_of(catalogue: Catalogue, locus: str, loads: Sequence[GeneLoad]) -> tuple[LocusStates, Floats]:
+    """The states of one locus under each load, and the share that lives of each load, (loads,)."""
+    rows = [_living_of(catalogue, locus, load) for load in loads]
+    genotypes = tuple(dict.fromkeys(genotype for row in rows for genotype, chance in row.items() if chance > 0))
+    if not genotypes:
+        raise InputError(f"no animal could live with what stands at the locus {locus!r}", "catalogue.genes")
+    chances = np.array([[row.get(genotype, 0.0) for genotype in genotypes] for row in rows])
+    living = chances.sum(axis=1)
+    scaled = np.divide(chances, living[:, np.newaxis], out=np.zeros_like(chances), where=living[:, np.newaxis] > 0)
+    return LocusStates(locus, genotypes, scaled), living
+
+
+def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad) -> dict[Genotype, float]:
+    """Hardy-Weinberg proportions times viability at one locus under one load."""
+    frequencies = {gene.id: gene.frequency * load.times for gene in catalogue.genes_at(locus)}
     total = sum(frequencies.values())
     if total > 1 + TOLERANCE:
+        times = f", each times {load.times:g}," if load.times != 1 else ""
         raise InputError(
-            f"the frequencies of the genes at {locus!r} sum to {total:g}; at most 1 is allowed", "catalogue.genes"
+            f"the frequencies of the genes at {locus!r}{times} sum to {total:g}; at most 1 is allowed", "catalogue.genes"
         )
     alleles = {"": max(0.0, 1 - total), **frequencies}
     found: dict[Genotype, float] = {}
@@ -80,9 +124,5 @@ def _states_of(catalogue: Catalogue, locus: str) -> LocusStates:
         genotype = tuple(sorted(filter(None, (first, second))))
         for gene in set(genotype):
             chance *= catalogue.genes[gene].viability[genotype.count(gene)]
-        if chance > 0:
-            found[genotype] = chance
-    if not found:
-        raise InputError(f"no animal could live with what stands at the locus {locus!r}", "catalogue.genes")
-    chances = np.array(list(found.values()))
-    return LocusStates(locus, tuple(found), chances / chances.sum())
+        found[genotype] = chance
+    return found

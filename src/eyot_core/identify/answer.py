@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from eyot_core.catalogue.model import STAGES, Catalogue
+from eyot_core.catalogue.model import STAGES, Catalogue, GeneLoad
+from eyot_core.catalogue.read import population_from
 from eyot_core.genetics.cross import ranked
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, Marginals, as_chance
@@ -22,18 +23,23 @@ DOCUMENT_KEYS = ("catalogue", "dam", "sires", "hatchlings", "options")
 
 @dataclass(frozen=True)
 class Options:
-    """``top``: how many combinations to name; ``look_stage``: the stage for the next look (``None``: by hatchling)."""
+    """``top``: how many combinations to name; ``look_stage``: the stage for the next look (``None``: by hatchling).
+
+    ``population``: levels of gene load of animals of unknown parents (empty: the catalogue's own).
+    """
 
     top: int = 20
     look_stage: str | None = None
+    population: tuple[GeneLoad, ...] = ()
 
 
 def options_from(node: Node) -> Options:
     """The options in a document."""
-    node.object([], ["top", "look_stage"])
+    node.object([], ["top", "look_stage", "population"])
     return Options(
         top=node.child("top").whole(1) if node.has("top") else 20,
         look_stage=node.child("look_stage").choice(STAGES) if node.has("look_stage") else None,
+        population=population_from(node.child("population")) if node.has("population") else (),
     )
 
 
@@ -43,7 +49,11 @@ def identify(node: Node, catalogue: Catalogue) -> dict[str, Any]:
     options = options_from(node.child("options")) if node.has("options") else Options()
     if is_open(node):
         hatchlings = hatchlings_from(node.child("hatchlings"), catalogue, 0)
-        return open_answer(catalogue, hatchlings, options.top, options.look_stage)
+        return open_answer(catalogue, hatchlings, options.top, options.look_stage, options.population)
+    if options.population:
+        raise node.child("options").child("population").wrong(
+            "a population speaks of animals of unknown parents; here the parents are known"
+        )
     pairing = pairing_from(node, catalogue)
     hatchlings = hatchlings_from(node.child("hatchlings"), catalogue, len(pairing.sires))
     return answer_of(Inference(pairing, hatchlings), options)

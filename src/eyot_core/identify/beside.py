@@ -1,8 +1,8 @@
 """Siblings laid beside one another: "egg 3 is lighter than egg 4" as evidence, without counting any look twice.
 
 Each of the two has one true level of the look, of which its own answers are evidence too. The comparison says how the two
-levels stand to each other: ``more`` and ``less`` are the order of the levels; two animals of one level are told apart half
-of the time, either way alike. Of an unsure eye (clarity × confidence) the rest is spread evenly over the three answers.
+levels stand to each other: ``more`` and ``less`` are the order of the look's scale; two animals of one level are told apart half
+of the time, either way alike, and of a level off the scale nothing is said. Of an unsure eye (clarity × confidence) the rest is spread evenly over the three answers.
 The assumption that one level looks alike half of the time is ours, not measured.
 """
 
@@ -18,16 +18,6 @@ from eyot_core.catalogue.model import Catalogue, Trait
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import CONFIDENCE
 
-ORDERED = {
-    "lightness": ("very_dark", "darker", "normal", "lighter", "very_light"),
-    "contrast": ("low", "normal", "high"),
-    "white_share": ("none", "low", "mid", "high", "all"),
-    "pattern_amount": ("patternless", "strong_reduced", "reduced", "normal", "busy"),
-    "head_lightness": ("darker", "same", "lighter", "white"),
-    "flank_flames": ("none", "some", "strong"),
-    "side_white": ("none", "low", "mid", "high"),
-}
-"""Looks whose levels have an order, from least to most."""
 ANSWERS = ("more", "same", "less")
 ALIKE = np.array([0.25, 0.5, 0.25])
 """Chances of the three answers for two animals of one level."""
@@ -48,20 +38,21 @@ class Comparison:
 
 
 def comparable(catalogue: Catalogue) -> list[str]:
-    """The looks of a catalogue by which siblings can be compared: those whose levels are just the ordered ones."""
-    return [
-        trait
-        for trait, levels in ORDERED.items()
-        if trait in catalogue.traits and set(catalogue.traits[trait].level_index) == set(levels)
-    ]
+    """The looks of a catalogue by which siblings can be compared: those with a scale."""
+    return [trait.id for trait in catalogue.traits.values() if trait.scale]
 
 
 def chances_of_answer(trait: Trait, comparison: Comparison) -> Floats:
     """Chance of the answer for each pair of true levels, shape (levels of one, levels of other)."""
-    ranks = np.array([ORDERED[trait.id].index(level.id) for level in trait.levels])
+    ranks = np.full(len(trait.levels), np.nan)
+    ranks[list(trait.scale)] = np.arange(len(trait.scale))
     difference = ranks[:, np.newaxis] - ranks[np.newaxis, :]
     answer = ANSWERS.index(comparison.answer)
-    clear = np.select([difference > 0, difference < 0], [float(answer == 0), float(answer == 2)], ALIKE[answer])
+    clear = np.select(
+        [difference > 0, difference < 0, difference == 0],
+        [float(answer == 0), float(answer == 2), ALIKE[answer]],
+        1 / len(ANSWERS),
+    )
     r = trait.clarity[comparison.stage] * CONFIDENCE[comparison.confidence]
     return np.asarray(r * clear + (1 - r) / len(ANSWERS))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -82,11 +83,34 @@ def _joint(trait: Trait, looks: list[Observation]) -> Evidence:
 
 
 def vector_of(trait: Trait, look: Observation) -> Floats:
-    """v(l) = r·[l = level] + (1 − r)/|L|, shape (levels,)."""
-    r = reliability(trait, look)
-    vector = np.full(len(trait.levels), (1 - r) / len(trait.levels))
-    vector[trait.level_index[look.level]] += r
-    return vector
+    """v(l) = P(answer | true level l), shape (levels,)."""
+    return np.asarray(answering(trait, reliability(trait, look))[:, trait.level_index[look.level]])
+
+
+def answering(trait: Trait, r: float) -> Floats:
+    """P(answer | true level) of an eye of reliability r: r·[the same] + (1 − r)·mistakes; shape (true levels, answers)."""
+    return np.asarray(r * np.eye(len(trait.levels)) + (1 - r) * mistakes(trait))
+
+
+@lru_cache(maxsize=1024)
+def _mistakes(weights: tuple[float, ...], scale: tuple[int, ...]) -> Floats:
+    w = np.array(weights)
+    found = np.tile(w / w.sum(), (len(w), 1))
+    for rank, level in enumerate(scale):
+        beside = [scale[other] for other in (rank - 1, rank + 1) if 0 <= other < len(scale)]
+        if (near := w[beside].sum()) > 0:
+            found[level] /= 2
+            found[level, beside] += w[beside] / (2 * near)
+    found.flags.writeable = False
+    return found
+
+
+def mistakes(trait: Trait) -> Floats:
+    """P(answer | true level) of an eye that errs, shape (true levels, answers), rows sum to 1.
+
+    Mistakes go to all levels in proportion to ``mistaken``; from a level on a scale, half of them go to the levels next to it.
+    """
+    return _mistakes(tuple(level.mistaken for level in trait.levels), trait.scale)
 
 
 def hatchlings_from(node: Node, catalogue: Catalogue, sires: int) -> list[Hatchling]:

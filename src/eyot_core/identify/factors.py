@@ -20,6 +20,7 @@ from eyot_core.catalogue.model import Catalogue, Condition, Effect, When
 from eyot_core.errors import InputError
 from eyot_core.genetics.population import LocusStates
 from eyot_core.genetics.tables import Floats
+from eyot_core.identify.scales import shifted
 from eyot_core.identify.traits import Rules
 
 LEAST = 1e-300
@@ -86,7 +87,7 @@ class Diluted:
         return {place for factor in (self.own, *self.logs) for place in factor.places}
 
     def at(self, states: States) -> Floats:
-        """The pushes of genotypes that are known at every locus: (genotypes, levels)."""
+        """The pushes of genotypes that are known at every locus: (genotypes, levels + 1)."""
         log = np.zeros((len(states), 1))
         for factor in self.logs:
             log = log + factor.at(factor.low, len(factor.places), states)
@@ -97,7 +98,8 @@ class Diluted:
 class LookFactors:
     """Everything that decides one look at one stage.
 
-    ``base``: (levels,). ``scores``: tables of pushes. ``diluted``: pushes that are diluted, gene by gene.
+    ``base``: (levels + 1,); as in all tables of pushes the last column is the shift along the ``scale``.
+    ``scores``: tables of pushes. ``diluted``: pushes that are diluted, gene by gene.
     ``masks``: highest rank first, each with its indicator and what it shows (levels,). ``damping``: tables of the logarithm of the damping.
     """
 
@@ -106,6 +108,7 @@ class LookFactors:
     diluted: tuple[Diluted, ...]
     masks: tuple[tuple[Factor, Floats], ...]
     damping: tuple[Factor, ...]
+    scale: tuple[int, ...] = ()
 
     @property
     def places(self) -> set[int]:
@@ -120,8 +123,10 @@ class LookFactors:
             score = score + factor.at(factor.low, len(factor.places), states)
         for one in self.diluted:
             score = score + one.at(states)
-        chances = np.exp(score - score.max(axis=1, keepdims=True))
+        pushed = score[:, :-1]
+        chances = np.exp(pushed - pushed.max(axis=1, keepdims=True))
         chances /= chances.sum(axis=1, keepdims=True)
+        chances = shifted(chances, self.scale, score[:, -1])
         for indicator, shown in reversed(self.masks):
             active = indicator.at(indicator.low, len(indicator.places), states)[:, 0] > 0
             chances = np.where(active[:, np.newaxis], shown, chances)
@@ -129,7 +134,7 @@ class LookFactors:
         for factor in self.damping:
             kept = kept * np.exp(factor.at(factor.low, len(factor.places), states))
         kept = np.where(kept <= LEAST, 0.0, kept)
-        return np.asarray(kept * chances + (1 - kept) / len(self.base))
+        return np.asarray(kept * chances + (1 - kept) / chances.shape[1])
 
 
 class FactorMaker:
@@ -142,7 +147,7 @@ class FactorMaker:
 
     def look(self, trait: str, rules: Rules) -> LookFactors:
         """The tables of one look; ``rules`` are those that speak of it at its stage."""
-        levels = self.catalogue.traits[trait].levels
+        levels, scale = self.catalogue.traits[trait].levels, self.catalogue.traits[trait].scale
         thinned = {rule.gene for rule in rules.dilutions}
         plain = [effect for effect in rules.effects if effect.own_gene not in thinned]
         masks = []
@@ -159,8 +164,8 @@ class FactorMaker:
                 log = np.log(max(mask.damp[trait], LEAST))
                 damping.append(Factor.of(scope, self._holds(mask.when, scope) * log))
         diluted = tuple(self._diluted(gene, rules) for gene in sorted(thinned))
-        base = np.array([level.base for level in levels])
-        return LookFactors(base, self._summed(plain), diluted, tuple(masks), tuple(damping))
+        base = np.array([*(level.base for level in levels), 0.0])
+        return LookFactors(base, self._summed(plain), diluted, tuple(masks), tuple(damping), scale)
 
     def _summed(self, effects: Sequence[Effect]) -> tuple[Factor, ...]:
         """One table for all effects over the same loci."""
@@ -168,7 +173,7 @@ class FactorMaker:
         for effect in effects:
             scope = self._scope(effect.when)
             levels = self.catalogue.traits[effect.trait].levels
-            push = np.array([effect.push.get(level.id, 0.0) for level in levels])
+            push = np.array([*(effect.push.get(level.id, 0.0) for level in levels), effect.shift])
             by_scope[scope] = by_scope.get(scope, np.zeros(1)) + self._holds(effect.when, scope) * push
         return tuple(Factor.of(scope, table) for scope, table in by_scope.items())
 

@@ -289,7 +289,7 @@ class Inference:
     def _posterior_of(self, index: int) -> Posterior:
         work = self.work[index]
         if self.contradictions[index]:
-            return self._without_facts()
+            return self._without_facts(work.hatchling)
         shares = np.zeros((len(self.pairing.sires), 2))
         children = np.zeros(self.pairing.shape)
         for share, others in self._shares_of(index):
@@ -324,7 +324,29 @@ class Inference:
         scales = [np.exp(work.likelihood.log_scale - own.log_scale) for work in own.works]
         return [(work, weights[level] * scales[level]) for level, work in enumerate(own.works)]
 
-    def _without_facts(self) -> Posterior:
+    def held_without(self, index: int, trait: str, groups: Sequence[int]) -> Floats:
+        """What is held of one hatchling's genotypes over some groups (which hold those of the look) without its look at one trait.
+
+        All else counted; sums to 1. The posterior divided by the look's likelihood, where that is nowhere 0.
+        """
+        own, chances = self.work[index].likelihood.tables[trait]
+        if chances.min() > 0:
+            shape = [size if one in own else 1 for one, size in zip(groups, self._sizes(groups), strict=True)]
+            held = self.posteriors[index].sums.of(groups) / chances.reshape(shape)
+        else:
+            whole = np.zeros(self.pairing.shape)
+            facts = self._facts(self.hatchlings[index])
+            for share, others in self._shares_of(index):
+                rest = likelihood_from([one for one in share.likelihood.evidence if one.trait != trait], self.model)
+                whole += self.pairing.children_under(others * self.pairing.per_survivor, *facts) * rest.values
+            held = Marginals(whole).of(groups)
+        return np.asarray(held / held.sum())
+
+    def _sizes(self, groups: Sequence[int]) -> list[int]:
+        return [self.pairing.shape[group] for group in groups]
+
+    def _without_facts(self, hatchling: Hatchling) -> Posterior:
+        """The prior, without looks and facts; a stated sire and a stated sex stand as stated."""
         free = self._work_of(Hatchling(""))
         shares = np.array(
             [
@@ -332,8 +354,9 @@ class Inference:
                 for s in range(len(self.pairing.sires))
             ]
         )
-        female = float(shares[:, FEMALE].sum())
-        return Posterior(self.pairing.expected, self.pairing.expected_sums, shares.sum(axis=1), female, None, True)
+        sires = shares.sum(axis=1) if hatchling.sire is None else np.eye(len(shares))[hatchling.sire]
+        female = float(shares[:, FEMALE].sum()) if hatchling.sex is None else float(hatchling.sex == FEMALE)
+        return Posterior(self.pairing.expected, self.pairing.expected_sums, sires, female, None, True)
 
     def step_by_step(self, index: int) -> list[Marginals]:
         """One hatchling's genotypes after none of its own looks, after the first, the second … (siblings' looks always counted).

@@ -8,6 +8,7 @@ import numpy as np
 
 from eyot_core.catalogue.model import STAGES
 from eyot_core.genetics.tables import Floats, Marginals, Table
+from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.inference import HatchlingWork, Inference
 from eyot_core.identify.traits import Extra, TraitModel, entropy_bits
 
@@ -125,15 +126,14 @@ class Surprise:
 def surprises(inference: Inference, index: int) -> list[Surprise]:
     """Answers of one hatchling that the rest of the clutch's looks hardly lead one to expect, the worst first.
 
-    evidence(all) / evidence(all without this trait) = 1 / E[1 / likelihood of the trait], under the posterior.
+    evidence(all) / evidence(all without this trait) = E[likelihood of the trait], under what is held without it.
     """
     if inference.contradictions[index]:
         return []
-    work, children = inference.work[index], inference.posteriors[index].sums
     found = []
     for evidence in inference.own_evidence(index):
-        groups, chances = work.likelihood.tables[evidence.trait]
-        ratio = 1 / float((children.of(groups) / chances).sum())
+        groups, chances = inference.work[index].likelihood.tables[evidence.trait]
+        ratio = float((inference.held_without(index, evidence.trait, groups) * chances).sum())
         expected = ratio / float(evidence.vector.max())
         if expected < ODD_BELOW:
             found.append(Surprise(evidence.trait, expected))
@@ -158,25 +158,27 @@ def unlisted_genes(inference: Inference, index: int) -> list[Unlisted]:
     if not outside:
         return []
     work = inference.work[index]
-    own = inference.posteriors[index].prior * work.likelihood.values
+    prior = inference.posteriors[index].prior
+    own = prior * work.likelihood.values
     sums = Marginals(own / own.sum())
     found = []
     for gene in outside:
         extra = Extra(gene.id, gene.locus, 2 if gene.is_recessive else 1)
-        factor = _factor_of(inference, work, sums, extra)
+        factor = _factor_of(inference, prior, work, sums, extra)
         if factor >= FACTOR_FROM:
             found.append(Unlisted(gene.id, extra.copies, factor))
     return sorted(found, key=lambda row: -row.factor)[:MOST_UNLISTED]
 
 
-def _factor_of(inference: Inference, work: HatchlingWork, own: Marginals, extra: Extra) -> float:
+def _factor_of(inference: Inference, prior: Floats, work: HatchlingWork, own: Marginals, extra: Extra) -> float:
     """E[Π likelihood with the gene / likelihood without], under the hatchling's own posterior."""
     ratios: list[Table] = []
     for evidence in work.likelihood.evidence:
         if inference.model.speaks_of(evidence.trait, evidence.stage, extra.gene, extra.locus):
             groups, before = work.likelihood.tables[evidence.trait]
-            after = inference.model.table_with(evidence.trait, evidence.stage, extra).chances @ evidence.vector
-            ratios.append((groups, after / before))
+            if before.min() == 0:
+                return _factor_by_sums(inference, prior, work, extra)
+            ratios.append((groups, _with_extra(inference, evidence, extra) / before))
     touched = sorted({group for groups, _ in ratios for group in groups})
     weights = own.of(touched)
     for groups, ratio in ratios:
@@ -184,3 +186,20 @@ def _factor_of(inference: Inference, work: HatchlingWork, own: Marginals, extra:
             [size if group in groups else 1 for group, size in zip(touched, weights.shape, strict=True)]
         )
     return float(weights.sum()) if ratios else 1.0
+
+
+def _with_extra(inference: Inference, evidence: Evidence, extra: Extra) -> Floats:
+    return np.asarray(
+        inference.model.table_with(evidence.trait, evidence.stage, extra).chances @ evidence.vector, dtype=np.float64
+    )
+
+
+def _factor_by_sums(inference: Inference, prior: Floats, work: HatchlingWork, extra: Extra) -> float:
+    """The same where a genotype without the gene makes a look impossible: both sums by themselves."""
+    before, after = prior, prior
+    for evidence in work.likelihood.evidence:
+        groups, chances = work.likelihood.tables[evidence.trait]
+        shape = [size if group in groups else 1 for group, size in enumerate(inference.pairing.shape)]
+        before = before * chances.reshape(shape)
+        after = after * _with_extra(inference, evidence, extra).reshape(shape)
+    return float(after.sum() / before.sum())

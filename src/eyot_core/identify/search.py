@@ -18,10 +18,11 @@ from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue, Condition
 from eyot_core.genetics.inheritance import Genotype
-from eyot_core.genetics.population import LocusStates, MergedStates, merged
+from eyot_core.genetics.population import LocusStates, MergedStates, Population, merged
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.factors import LEAST, Diluted, Factor, FactorMaker, LookFactors, States
+from eyot_core.identify.scales import MOST_SHIFT
 from eyot_core.identify.traits import Rules, rules_of
 
 ALL_OF = 200_000
@@ -37,28 +38,29 @@ class Searched:
     """The genotypes that were found at some loci that looks tie together (a *part*), or at one that none speaks of.
 
     ``loci``: in the order of the search, with states that no look tells apart merged.
-    ``states``: (genotypes, loci). ``mass``: joint chance of genotype and looks,
-    (genotypes,), largest first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
-    ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more.
+    ``states``: (genotypes, loci). ``prior``: their chances before looking under each gene load; ``mass``: joint chance of genotype and looks under each gene load,
+    (genotypes, loads), largest first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
+    ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more; both (loads,).
     """
 
     loci: tuple[MergedStates, ...]
     states: States
+    prior: Floats
     mass: Floats
     looks: tuple[int, ...]
     by_look: Floats
-    given_up: float
-    best_given_up: float
+    given_up: Floats
+    best_given_up: Floats
+
+    @cached_property
+    def total(self) -> Floats:
+        """All mass that was searched, by gene load, (loads,)."""
+        return np.asarray(self.mass.sum(axis=0))
 
     @cached_property
     def chances(self) -> Floats:
-        """Posterior chances of what was searched; they sum to 1."""
-        return np.asarray(self.mass / self.mass.sum())
-
-    @property
-    def missed(self) -> float:
-        """A proven upper bound on the posterior mass of everything that was not searched."""
-        return self.given_up / (float(self.mass.sum()) + self.given_up) if self.given_up > 0 else 0.0
+        """Posterior chances of what was searched under each gene load, (genotypes, loads); columns sum to 1 (or to 0)."""
+        return np.divide(self.mass, self.total, out=np.zeros_like(self.mass), where=self.total > 0)
 
 
 @dataclass
@@ -85,22 +87,24 @@ class _Look:
             setattr(self, name, [values[rows] for values in getattr(self, name)])
 
 
-def searched(catalogue: Catalogue, loci: Sequence[LocusStates], evidence: Sequence[Evidence]) -> list[Searched]:
+def searched(catalogue: Catalogue, among: Population, evidence: Sequence[Evidence]) -> list[Searched]:
     """The genotypes of an animal that explain what was seen, part by part.
 
-    Parts are independent of one another given the looks. In each, all genotypes are gone through where they are few, else
+    Parts are independent of one another given the looks and the gene load. In each, all genotypes are gone through where they are few, else
     the most probable ones.
     """
     rules = {look.trait: rules_of(catalogue, look.trait, look.stage) for look in evidence}
-    ordered = _in_order(catalogue, loci, rules)
+    ordered = _in_order(catalogue, among.loci, rules)
     touched = [_loci_of(catalogue, rules[look.trait]) for look in evidence]
     found = []
     for names in _parts([states.locus for states in ordered], touched):
         own = tuple(states for states in ordered if states.locus in names)
         looks = [index for index, of_look in enumerate(touched) if of_look & names]
-        found.append(_searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules))
+        found.append(_searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules, among.weights))
     nowhere = [index for index, of_look in enumerate(touched) if not of_look & {states.locus for states in ordered}]
-    return [*found, *([_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules)] if nowhere else [])]
+    if nowhere:
+        found.append(_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules, among.weights))
+    return found
 
 
 def _loci_of(catalogue: Catalogue, rules: Rules) -> set[str]:
@@ -122,6 +126,7 @@ def _searched_part(
     loci: tuple[LocusStates, ...],
     evidence: Sequence[tuple[int, Evidence]],
     rules: dict[str, Rules],
+    weights: Floats,
 ) -> Searched:
     kinds = kinds_of(catalogue, [rules[look.trait] for _, look in evidence])
     whole = tuple(merged(states, kinds.get(states.locus, _all_alike)) for states in loci)
@@ -130,13 +135,14 @@ def _searched_part(
     numbers = tuple(index for index, _ in evidence)
     looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for _, look in evidence]
     if prod(len(states.genotypes) for states in loci) <= ALL_OF:
-        return _all_of(whole, numbers, looks)
+        return _all_of(whole, numbers, looks, weights)
     found, least = None, 0.0
     for most in PASSES:
-        found = _Search(whole, numbers, looks, most, least).run()
-        if found.missed < GOOD_ENOUGH:
+        found = _Search(whole, numbers, looks, weights, most, least).run()
+        mass, given_up = float(found.total @ weights), float(found.given_up @ weights)
+        if given_up < GOOD_ENOUGH * (mass + given_up):
             break
-        least = NEGLIGIBLE * float(found.mass.sum())
+        least = NEGLIGIBLE * mass
     assert found is not None
     return found
 
@@ -159,14 +165,17 @@ def kinds_of(catalogue: Catalogue, rules: Sequence[Rules]) -> dict[str, KindOf]:
 
 
 def _all_of(
-    loci: tuple[MergedStates, ...], numbers: tuple[int, ...], looks: Sequence[tuple[LookFactors, Floats]]
+    loci: tuple[MergedStates, ...],
+    numbers: tuple[int, ...],
+    looks: Sequence[tuple[LookFactors, Floats]],
+    weights: Floats,
 ) -> Searched:
     """Every genotype there is."""
     sizes = tuple(len(one.states.genotypes) for one in loci)
     states = _product(sizes, range(len(sizes)))
-    chance = np.ones(len(states))
+    chance = np.ones((len(states), len(weights)))
     for place, locus in enumerate(loci):
-        chance = chance * locus.states.chances[states[:, place]]
+        chance = chance * locus.states.chances.T[states[:, place]]
     by_look = np.ones((len(states), len(looks)))
     for index, (factors, vector) in enumerate(looks):
         touched = sorted(factors.places)
@@ -175,9 +184,22 @@ def _all_of(
             own = [states[:, place].astype(np.intp) for place in touched]
             likelihood = likelihood[np.ravel_multi_index(own, [sizes[place] for place in touched])]
         by_look[:, index] = likelihood
-    mass = chance * by_look.prod(axis=1)
-    order = np.argsort(-mass, kind="stable")
-    return Searched(loci, states[order], mass[order], numbers, by_look[order], 0.0, 0.0)
+    nothing = np.zeros(len(weights))
+    return _in_descending_order(loci, states, chance, numbers, by_look, weights, (nothing, nothing))
+
+
+def _in_descending_order(
+    loci: tuple[MergedStates, ...],
+    states: States,
+    chance: Floats,
+    numbers: tuple[int, ...],
+    by_look: Floats,
+    weights: Floats,
+    left: tuple[Floats, Floats],
+) -> Searched:
+    mass = chance * by_look.prod(axis=1)[:, np.newaxis]
+    order = np.argsort(-(mass @ weights), kind="stable")
+    return Searched(loci, states[order], chance[order], mass[order], numbers, by_look[order], *left)
 
 
 def _product(sizes: Sequence[int], touched: Iterable[int]) -> States:
@@ -203,20 +225,25 @@ def _in_order(catalogue: Catalogue, loci: Sequence[LocusStates], rules: dict[str
 
 
 class _Search:
-    """One pass: keeps at most ``most`` prefixes at a time, and none whose bound is below ``least``."""
+    """One pass: keeps at most ``most`` prefixes at a time, and none whose bound is below ``least``.
+
+    ``weights``: of the gene loads; ``chance``: of each prefix under each load, (prefixes, loads).
+    """
 
     def __init__(
         self,
         loci: tuple[MergedStates, ...],
         numbers: tuple[int, ...],
         looks: Sequence[tuple[LookFactors, Floats]],
+        weights: Floats,
         most: int,
         least: float,
     ) -> None:
         self.loci, self.numbers, self.most, self.least = loci, numbers, most, least
         self.states: States = np.zeros((1, len(loci)), dtype=np.int8)
-        self.chance = np.ones(1)
-        self.given_up = self.best_given_up = 0.0
+        self.weights = weights
+        self.chance = np.ones((1, len(weights)))
+        self.given_up = self.best_given_up = np.zeros(len(weights))
         self.looks = [self._start(factors, vector) for factors, vector in looks]
 
     def _start(self, factors: LookFactors, vector: Floats) -> _Look:
@@ -246,17 +273,15 @@ class _Search:
             self._grow(place)
             self._prune()
         by_look = np.stack([look.best for look in self.looks], axis=1) if self.looks else np.ones((len(self.chance), 0))
-        mass = self.chance * by_look.prod(axis=1)
-        order = np.argsort(-mass, kind="stable")
         left = (self.given_up, self.best_given_up)
-        return Searched(self.loci, self.states[order], mass[order], self.numbers, by_look[order], *left)
+        return _in_descending_order(self.loci, self.states, self.chance, self.numbers, by_look, self.weights, left)
 
     def _grow(self, place: int) -> None:
         choices = len(self.loci[place].members)
         rows = np.repeat(np.arange(len(self.chance)), choices)
         self.states = self.states[rows]
         self.states[:, place] = np.tile(np.arange(choices, dtype=np.int8), len(self.chance))
-        self.chance = self.chance[rows] * np.tile(self.loci[place].states.chances, len(self.chance))
+        self.chance = self.chance[rows] * np.tile(self.loci[place].states.chances.T, (len(self.chance), 1))
         for look in self.looks:
             look.keep(rows)
             if place in look.factors.places:
@@ -315,9 +340,10 @@ class _Search:
         return low, high
 
     def _prune(self) -> None:
-        bound = self.chance.copy()
+        by_load = self.chance.copy()
         for look in self.looks:
-            bound *= look.best
+            by_load *= look.best[:, np.newaxis]
+        bound = by_load @ self.weights
         kept = bound >= self.least if self.least > 0 else np.ones(len(bound), dtype=bool)
         if kept.sum() > self.most:
             floor = np.partition(bound[kept], -self.most)[-self.most]
@@ -326,8 +352,8 @@ class _Search:
                 kept[np.flatnonzero(kept & (bound == floor))[self.most - int((bound > floor).sum()) :]] = False
         if kept.all():
             return
-        self.given_up += float(bound[~kept].sum())
-        self.best_given_up = max(self.best_given_up, float(bound[~kept].max()))
+        self.given_up = self.given_up + by_load[~kept].sum(axis=0)
+        self.best_given_up = np.maximum(self.best_given_up, by_load[~kept].max(axis=0))
         rows = np.flatnonzero(kept)
         self.states, self.chance = self.states[rows], self.chance[rows]
         for look in self.looks:
@@ -361,14 +387,49 @@ def _kept(log: Floats) -> Floats:
 
 
 def _largest_softmax(look: _Look) -> Floats:
-    """Largest Σ v·softmax(s) with each score between its bounds: the best levels high, the others low, at the best cut."""
-    order = np.argsort(-look.vector)
-    vector = look.vector[order]
-    low, high = look.low[:, order], look.high[:, order]
+    """Largest Σ v·P with each score and the shift between their bounds: the best levels high, the others low, at the best cut.
+
+    All levels of a scale together stand as one level more, with the largest mean of v that they can have after the shift.
+    """
+    low, high = look.low[:, :-1], look.high[:, :-1]
     top = high.max(axis=1, keepdims=True)
     low, high = np.exp(low - top), np.exp(high - top)
+    vector = np.broadcast_to(look.vector, low.shape)
+    if scale := list(look.factors.scale):
+        best = _largest_on_scale(low[:, scale], high[:, scale], look.low[:, -1:], look.high[:, -1:], look.vector[scale])
+        off = [level for level in range(low.shape[1]) if level not in scale]
+        low = np.concatenate([low[:, off], low[:, scale].sum(axis=1, keepdims=True)], axis=1)
+        high = np.concatenate([high[:, off], high[:, scale].sum(axis=1, keepdims=True)], axis=1)
+        vector = np.concatenate([vector[:, off], best], axis=1)
+        order = np.argsort(-vector, axis=1)
+        low, high, vector = (np.take_along_axis(values, order, axis=1) for values in (low, high, vector))
+    else:
+        order = np.argsort(-look.vector)
+        low, high, vector = low[:, order], high[:, order], vector[:, order]
     best = np.zeros(len(low))
-    for cut in range(1, len(vector) + 1):
+    for cut in range(1, low.shape[1] + 1):
         weights = np.concatenate([high[:, :cut], low[:, cut:]], axis=1)
-        best = np.maximum(best, (weights @ vector) / weights.sum(axis=1))
+        whole = weights.sum(axis=1)
+        mean = np.divide((weights * vector).sum(axis=1), whole, out=vector[:, 0].copy(), where=whole > 0)
+        best = np.maximum(best, mean)
     return best
+
+
+def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, vector: Floats) -> Floats:
+    """Largest mean of v over the levels of a scale: ``low``, ``high`` their weights, shape (prefixes, levels in order).
+
+    ``least``, ``most``: bounds of the shift, (prefixes, 1). Each share of the first k levels is bounded by itself: it is largest
+    with the first levels high, the others low, and the least shift. Exact where everything is known. (prefixes, 1).
+    """
+    found = np.full((len(low), 1), vector[-1])
+    for count in range(1, len(vector)):
+        rise = vector[count] - vector[count - 1]
+        if rise == 0:
+            continue
+        first, rest, shift = (high, low, least) if rise < 0 else (low, high, most)
+        upto = first[:, :count].sum(axis=1, keepdims=True)
+        beyond = rest[:, count:].sum(axis=1, keepdims=True) * np.exp(np.clip(shift, -MOST_SHIFT, MOST_SHIFT))
+        whole = upto + beyond
+        share = np.divide(upto, whole, out=np.full_like(whole, float(rise < 0)), where=whole > 0)
+        found = found - rise * share
+    return np.minimum(found, vector.max())

@@ -14,7 +14,8 @@ from eyot_core.catalogue.model import Catalogue, Condition, Dilution, Effect, Ma
 from eyot_core.genetics.inheritance import Group
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats
-from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.evidence import CONFIDENCE, answering
+from eyot_core.identify.scales import shifted
 
 Bools = NDArray[np.bool_]
 Genotype = Mapping[str, Sequence[str]]
@@ -150,7 +151,7 @@ class TraitModel:
             table = self.table(trait, stage)
             levels = table.chances.shape[-1]
             r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
-            answers = (r * table.chances + (1 - r) / levels).reshape(-1, levels)
+            answers = table.chances.reshape(-1, levels) @ answering(self.catalogue.traits[trait], r)
             self._sure[key] = SureAnswers(table.groups, answers, entropy_bits(answers))
         return self._sure[key]
 
@@ -230,19 +231,23 @@ class _Room:
 
 
 def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: Room) -> Floats:
-    """Softmax of base and diluted pushes, then what the deciding mask shows, then damping."""
+    """Softmax of base and diluted pushes, shifted along the scale, then what the deciding mask shows, then damping."""
     trait = catalogue.traits[trait_id]
     count = len(trait.levels)
     score = np.zeros((*room.shape, count)) + np.array([level.base for level in trait.levels])
+    shift = np.zeros(room.shape)
     held = [(effect, holds) for effect in rules.effects if (holds := room.holds(effect.when)).any()]
     dilutions = _dilution_factors(rules, room, {effect.own_gene for effect, _ in held})
     for effect, holds in held:
         strength = holds * dilutions.get(effect.own_gene or "", np.ones([1] * len(room.shape)))
         for level, push in effect.push.items():
             score[..., trait.level_index[level]] += push * strength
+        if effect.shift:
+            shift = shift + effect.shift * strength
     score -= score.max(axis=-1, keepdims=True)
     chances = np.exp(score)
     chances /= chances.sum(axis=-1, keepdims=True)
+    chances = shifted(chances, trait.scale, shift)
     for mask in sorted(rules.masks, key=lambda rule: rule.rank):
         if trait_id in mask.decides:
             active = np.broadcast_to(room.holds(mask.when), room.shape)

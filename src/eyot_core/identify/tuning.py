@@ -24,6 +24,8 @@ SPREAD = 0.35
 LEAST_HATCHLINGS = 20
 """The floor: below it nothing is offered."""
 TELLS_NOTHING = 1e-9
+LEAST_CHANCE = 1e-12
+"""An answer that the model holds impossible counts as this unlikely, so that one slip does not outweigh all else."""
 
 
 @dataclass(frozen=True)
@@ -62,7 +64,8 @@ def log_scores(models: Sequence[TraitModel], copies: Mapping[str, int], hatchlin
     if children is not None:
         for evidence in evidence_of(hatchling, models[0].catalogue):
             tables = [model.table(evidence.trait, evidence.stage) for model in models]
-            logs = np.log([float((children.of(one.groups) * (one.chances @ evidence.vector)).sum()) for one in tables])
+            chances = [float((children.of(one.groups) * (one.chances @ evidence.vector)).sum()) for one in tables]
+            logs = np.log(np.maximum(chances, LEAST_CHANCE))
             if np.ptp(logs) > TELLS_NOTHING:
                 found[evidence.trait] = logs
     return found

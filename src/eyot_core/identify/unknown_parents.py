@@ -7,18 +7,19 @@ searched, figures are those of what was searched, and ``missed`` bounds the post
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from math import prod
 from typing import Any
 
 import numpy as np
 
-from eyot_core.catalogue.model import Catalogue
+from eyot_core.catalogue.model import Catalogue, GeneLoad
 from eyot_core.genetics.inheritance import FEMALE
-from eyot_core.genetics.population import LocusStates, MergedStates, merged, population
+from eyot_core.genetics.population import LocusStates, MergedStates, Population, merged, population
 from eyot_core.genetics.tables import Floats, as_chance
-from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, evidence_of
+from eyot_core.identify.combinations import Combo, best_combos
+from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, answering, evidence_of
 from eyot_core.identify.factors import FactorMaker, States
 from eyot_core.identify.questions import ODD_BELOW, NextLook, Surprise, information_bits
 from eyot_core.identify.search import KindOf, Searched, kinds_of, searched
@@ -28,38 +29,61 @@ USEFUL_BELOW = 0.05
 MOST_CASES = 4_000
 MOST_PAIRS = 200_000
 MOST_CODES = 2**50
-TIE_DIGITS = 12
 SURE_OF_ORDER = 1e-12
-Genotype = dict[str, list[str]]
-Combo = tuple[Genotype, float]
 
 
 @dataclass(frozen=True)
 class OpenIdentification:
-    """One animal of unknown parents, with the genotypes that explain it, part by part."""
+    """One animal of unknown parents, with the genotypes that explain it, part by part. ``weights``: of the gene loads, (loads,)."""
 
     catalogue: Catalogue
     hatchling: Hatchling
     evidence: tuple[Evidence, ...]
     parts: tuple[Searched, ...]
+    weights: Floats
 
     @staticmethod
-    def of(catalogue: Catalogue, hatchling: Hatchling, loci: Sequence[LocusStates] | None = None) -> OpenIdentification:
-        """Searches; ``loci``: the population, if it is at hand."""
+    def of(catalogue: Catalogue, hatchling: Hatchling, among: Population | None = None) -> OpenIdentification:
+        """Searches; ``among``: the population that the animal comes from (left out: the catalogue's own)."""
         evidence = tuple(evidence_of(hatchling, catalogue))
-        parts = searched(catalogue, loci or population(catalogue), evidence)
-        return OpenIdentification(catalogue, hatchling, evidence, tuple(parts))
+        among = among or population(catalogue)
+        return OpenIdentification(
+            catalogue, hatchling, evidence, tuple(searched(catalogue, among, evidence)), among.weights
+        )
+
+    @cached_property
+    def _log_by_load(self) -> Floats:
+        """log of the joint chance of each gene load and the looks, of what was searched, (loads,)."""
+        with np.errstate(divide="ignore"):
+            return np.asarray(np.log(self.weights) + sum(np.log(part.total) for part in self.parts))
+
+    @cached_property
+    def loads(self) -> Floats:
+        """Posterior of the hidden gene loads, (loads,)."""
+        chances = np.exp(self._log_by_load - self._log_by_load.max())
+        return np.asarray(chances / chances.sum())
+
+    @property
+    def is_possible(self) -> bool:
+        """Was any genotype found that could show what was seen?"""
+        return all(part.total.any() for part in self.parts) and bool((self._log_by_load > -np.inf).any())
 
     @property
     def log_evidence(self) -> float:
         """Natural log of the chance of all facts and looks; where something was missed, of what was searched."""
         sex = 0.0 if self.hatchling.sex is None else float(np.log(0.5))
-        return float(sum(np.log(part.mass.sum()) for part in self.parts)) + sex
+        top = float(self._log_by_load.max())
+        return top + float(np.log(np.exp(self._log_by_load - top).sum())) + sex
 
     @property
     def missed(self) -> float:
         """A proven upper bound on the posterior mass of all genotypes that were not searched."""
-        return 1 - prod(1 - part.missed for part in self.parts) if any(part.given_up for part in self.parts) else 0.0
+        if not any(part.given_up.any() for part in self.parts):
+            return 0.0
+        with np.errstate(divide="ignore"):
+            logs = np.log(self.weights) + sum(np.log(part.total + part.given_up) for part in self.parts)
+        top = float(logs.max())
+        return 1 - float(np.exp(self._log_by_load - top).sum() / np.exp(logs - top).sum())
 
     @property
     def female(self) -> float:
@@ -75,32 +99,31 @@ class OpenIdentification:
         part, place = self._place_of[self.catalogue.genes[gene].locus]
         locus = part.loci[place]
         shares = [locus.shares_of(lambda genotype: genotype.count(gene), kind) for kind in range(len(locus.members))]
-        by_kind = np.bincount(part.states[:, place], weights=part.chances, minlength=len(shares))
+        by_kind = np.zeros((len(shares), len(self.loads)))
+        np.add.at(by_kind, part.states[:, place], part.chances)
         return {
             str(count): as_chance(
-                sum(of.get(count, 0.0) * float(chance) for of, chance in zip(shares, by_kind, strict=True))
+                sum(
+                    float((of[count] * chance) @ self.loads)
+                    for of, chance in zip(shares, by_kind, strict=True)
+                    if count in of
+                )
             )
             for count in range(3)
         }
 
     def combos(self, top: int) -> list[Combo]:
         """The most probable genotypes with their chances; equal ones in the order of the genotypes."""
-        found: list[Combo] = [({}, 1.0)]
-        for part in self.parts:
-            own = self._best_of(part, top)
-            both = [(genotype | more, chance * share) for genotype, chance in found for more, share in own]
-            found = _best(both, top)
-        return found
-
-    def _best_of(self, part: Searched, top: int) -> list[Combo]:
-        least = part.chances[min(len(part.chances), top) - 1] - 10.0**-TIE_DIGITS
-        rows = np.flatnonzero(part.chances >= max(least, 1e-300))
-        return _best([combo for row in rows for combo in _genotypes(part, int(row), top)], top)
+        return best_combos(self.parts, self.loads, top)
 
     def proven_combos(self, top: int) -> int:
         """How many of the first combinations are proven to be the most probable ones of all."""
-        best = prod(float(part.chances[0]) for part in self.parts)
-        rival = max(part.best_given_up / float(part.mass[0]) for part in self.parts) * best
+        most = [part.mass.max(axis=0) for part in self.parts]
+        rivals = np.zeros(len(self.weights))
+        for place, part in enumerate(self.parts):
+            others = [np.maximum(mass, other.best_given_up) for mass, other in zip(most, self.parts, strict=True)]
+            rivals = np.maximum(rivals, prod([*others[:place], part.best_given_up, *others[place + 1 :]]))
+        rival = float(rivals @ self.weights) / float(np.exp(self._log_by_load).sum())
         return sum(chance >= rival * (1 - SURE_OF_ORDER) for _, chance in self.combos(top))
 
     def looks(self, look_stage: str | None) -> list[NextLook]:
@@ -115,7 +138,7 @@ class OpenIdentification:
         loci, states, weights = self._cases(kinds_of(self.catalogue, [rules]))
         shown = FactorMaker(self.catalogue, loci).look(trait, rules).shown(states)
         r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
-        return information_bits(weights, r * shown + (1 - r) / shown.shape[1])
+        return information_bits(weights, shown @ answering(self.catalogue.traits[trait], r))
 
     def _cases(self, kinds: Mapping[str, KindOf]) -> tuple[list[LocusStates], States, Floats]:
         """What the animal may have at some loci, as far as a look tells it apart: (cases, loci), with chances.
@@ -123,76 +146,64 @@ class OpenIdentification:
         The least probable cases are left out where there are too many.
         """
         loci: list[LocusStates] = []
-        states, weights = np.zeros((1, 0), dtype=np.int8), np.ones(1)
+        states, weights = np.zeros((1, 0), dtype=np.int8), np.ones((1, len(self.loads)))
         for part in self.parts:
             places = [place for place, at in enumerate(part.loci) if at.whole.locus in kinds]
             if places:
                 told = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
                 loci += [one.states for one in told]
-                own, shares = _likeliest(*_told_apart(part, places, told), most=max(1, MOST_PAIRS // len(weights)))
+                own, shares = self._likeliest(*self._told_apart(part, places, told), max(1, MOST_PAIRS // len(weights)))
                 rows, others = np.divmod(np.arange(len(weights) * len(shares)), len(shares))
-                states, weights = _likeliest(
+                states, weights = self._likeliest(
                     np.concatenate([states[rows], own[others]], axis=1), weights[rows] * shares[others]
                 )
-        return loci, states, weights
+        return loci, states, weights @ self.loads / float((weights @ self.loads).sum())
+
+    def _told_apart(
+        self, part: Searched, places: Sequence[int], told: Sequence[MergedStates]
+    ) -> tuple[States, Floats]:
+        """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places), (cases, loads)."""
+        states, shares = _cases_of(*self._likeliest(part.states[:, places], part.chances))
+        for column, (place, finer) in enumerate(zip(places, told, strict=True)):
+            at = part.loci[place]
+            kind = {member: number for number, members in enumerate(finer.members) for member in members}
+            position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}
+            table = np.zeros((len(at.members), len(finer.members), len(self.loads)))
+            for number in range(len(at.members)):
+                for found, share in at.shares_of(position.__getitem__, number).items():
+                    table[number, found] = share
+            rows, kinds = np.nonzero(table.any(axis=2)[states[:, column]])
+            weights = shares[rows] * table[states[rows, column], kinds]
+            states = states[rows]
+            states[:, column] = kinds
+            states, shares = self._likeliest(states, weights)
+        return _cases_of(states, shares)
+
+    def _likeliest(self, states: States, weights: Floats, most: int = MOST_CASES) -> tuple[States, Floats]:
+        """The cases that are most probable over all loads, where there are more than ``most``; ``weights``: (cases, loads)."""
+        if len(weights) <= most:
+            return states, weights
+        kept = np.sort(np.argsort(-(weights @ self.loads), kind="stable")[:most])
+        return states[kept], weights[kept]
 
     def surprises(self) -> list[Surprise]:
         """Answers that the others hardly lead one to expect, the worst first."""
         found = []
         for part in self.parts:
             for column, index in enumerate(part.looks):
-                ratio = 1 / float((part.chances / part.by_look[:, column]).sum())
+                ratio = self._expected(part, column)
                 expected = ratio / float(self.evidence[index].vector.max())
                 if expected < ODD_BELOW:
                     found.append(Surprise(self.evidence[index].trait, expected))
         return sorted(found, key=lambda surprise: surprise.expected)
 
 
-def _genotypes(part: Searched, row: int, top: int) -> list[Combo]:
-    """The most probable genotypes that one searched row stands for."""
-    found: list[Combo] = [({}, float(part.chances[row]))]
-    for at, kind in zip(part.loci, part.states[row], strict=True):
-        members = list(zip(at.members[int(kind)], at.shares[int(kind)], strict=True))
-        if len(members) == 1:
-            found = [(_with(genotype, at.whole, members[0][0]), chance) for genotype, chance in found]
-        else:
-            found = _best(
-                [
-                    (_with(genotype, at.whole, member), chance * float(share))
-                    for genotype, chance in found
-                    for member, share in members
-                ],
-                top,
-            )
-    return found
-
-
-def _with(genotype: Genotype, locus: LocusStates, state: int) -> Genotype:
-    alleles = locus.genotypes[state]
-    return genotype | {locus.locus: list(alleles)} if alleles else genotype
-
-
-def _best(combos: list[Combo], top: int) -> list[Combo]:
-    return sorted(combos, key=lambda row: (-round(row[1], TIE_DIGITS), sorted(row[0].items())))[:top]
-
-
-def _told_apart(part: Searched, places: Sequence[int], told: Sequence[MergedStates]) -> tuple[States, Floats]:
-    """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places) and chances."""
-    states, shares = _cases_of(*_likeliest(part.states[:, places], part.chances))
-    for column, (place, finer) in enumerate(zip(places, told, strict=True)):
-        at = part.loci[place]
-        kind = {member: number for number, members in enumerate(finer.members) for member in members}
-        position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}
-        table = np.zeros((len(at.members), len(finer.members)))
-        for number in range(len(at.members)):
-            for found, share in at.shares_of(position.__getitem__, number).items():
-                table[number, found] = share
-        rows, kinds = np.nonzero(table[states[:, column]])
-        weights = shares[rows] * table[states[rows, column], kinds]
-        states = states[rows]
-        states[:, column] = kinds
-        states, shares = _likeliest(states, weights)
-    return _cases_of(states, shares)
+    def _expected(self, part: Searched, column: int) -> float:
+        """(evidence of all looks) / (evidence without one of them), among what was searched."""
+        others = np.delete(part.by_look, column, axis=1).prod(axis=1)
+        without = (part.prior * others[:, np.newaxis]).sum(axis=0)
+        rest = [other.total for other in self.parts if other is not part]
+        return float(self.weights @ prod([part.total, *rest]) / (self.weights @ prod([without, *rest])))
 
 
 def _cases_of(states: States, weights: Floats) -> tuple[States, Floats]:
@@ -205,25 +216,45 @@ def _cases_of(states: States, weights: Floats) -> tuple[States, Floats]:
         code = code * (int(column.max(initial=0)) + 1) + column
         size *= int(column.max(initial=0)) + 1
     _, first, which = np.unique(code, return_index=True, return_inverse=True)
-    return states[first], np.asarray(np.bincount(which.reshape(-1), weights=weights), dtype=np.float64)
-
-
-def _likeliest(states: States, weights: Floats, most: int = MOST_CASES) -> tuple[States, Floats]:
-    if len(weights) <= most:
-        return states, weights
-    kept = np.sort(np.argsort(-weights, kind="stable")[:most])
-    return states[kept], weights[kept] / weights[kept].sum()
+    summed = np.zeros((len(first), weights.shape[1]))
+    np.add.at(summed, which.reshape(-1), weights)
+    return states[first], summed
 
 
 def open_answer(
-    catalogue: Catalogue, hatchlings: Sequence[Hatchling], top: int, look_stage: str | None
+    catalogue: Catalogue,
+    hatchlings: Sequence[Hatchling],
+    top: int,
+    look_stage: str | None,
+    loads: Sequence[GeneLoad] = (),
 ) -> dict[str, Any]:
-    """The JSON answer for animals of unknown parents, unrelated to one another."""
-    loci = population(catalogue)
-    found = [OpenIdentification.of(catalogue, hatchling, loci) for hatchling in hatchlings]
+    """The JSON answer for animals of unknown parents, unrelated to one another. ``loads``: another population than the catalogue's."""
+    among = population(catalogue, loads)
+    found = [OpenIdentification.of(catalogue, hatchling, among) for hatchling in hatchlings]
+    answers = [
+        _answer_of(one, top, look_stage) if one.is_possible else _contradiction(one, among, top, look_stage)
+        for one in found
+    ]
+    possible = all(one.is_possible for one in found)
     return {
-        "log_evidence": float(sum(one.log_evidence for one in found)),
-        "hatchlings": [_answer_of(one, top, look_stage) for one in found],
+        "log_evidence": float(sum(one.log_evidence for one in found)) if possible else None,
+        "hatchlings": answers,
+    }
+
+
+def _contradiction(one: OpenIdentification, among: Population, top: int, look_stage: str | None) -> dict[str, Any]:
+    """What is said where no animal was found that could show what was seen: the population back, and that it is a contradiction.
+
+    Where the search gave something up, it is not proven to be one: then everything was missed.
+    """
+    stage = look_stage or one.hatchling.latest_stage
+    unseen = OpenIdentification.of(one.catalogue, replace(one.hatchling, observations=()), among)
+    answer = _answer_of(unseen, top, stage) | {"log_evidence": None}
+    given_up = any(part.given_up.any() for part in one.parts)
+    answer |= {"missed": 1.0, "proven_combos": 0, "bound_is_useful": False} if given_up else {"contradiction": True}
+    done = one.hatchling.seen_from(stage)
+    return {key: value for key, value in answer.items() if key != "odd"} | {
+        "looks": [look for look in answer["looks"] if look["trait"] not in done]
     }
 
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import STAGES
 from eyot_core.genetics.tables import Floats, Marginals
+from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import Settling, settling_of
 
@@ -46,9 +47,7 @@ def cues_of(inference: Inference, index: int, gene: str, copies: int) -> list[Cu
         return []
     children, found = inference.posteriors[index].sums, []
     for evidence in inference.own_evidence(index):
-        groups, chances = inference.work[index].likelihood.tables[evidence.trait]
-        table = inference.model.table(evidence.trait, evidence.stage)
-        joint = _joint(inference, children, table.groups, table.chances, gene, copies, divided_by=(groups, chances))
+        joint = _joint(inference, index, evidence, gene, copies)
         there = joint.sum(axis=1)
         after = _there_after(inference, children, gene, copies)
         if there.min() > 0 and 0 < after < 1:
@@ -94,22 +93,14 @@ def _there_after(inference: Inference, children: Marginals, gene: str, copies: i
     return float(children.of([g])[there].sum())
 
 
-def _joint(
-    inference: Inference,
-    children: Marginals,
-    groups: Sequence[int],
-    answers: Floats,
-    gene: str,
-    copies: int,
-    divided_by: tuple[Sequence[int], Floats],
-) -> Floats:
+def _joint(inference: Inference, index: int, evidence: Evidence, gene: str, copies: int) -> Floats:
     """Joint chances, shape (2, levels): gene not there or there, against the level, as held without the look; they sum to 1."""
     g, there = _there(inference, gene, copies)
-    touched = sorted({g, *groups})
+    table = inference.model.table(evidence.trait, evidence.stage)
+    touched = sorted({g, *table.groups})
     shape = [len(inference.pairing.groups[one].children) for one in touched]
-    weights = children.of(touched) / divided_by[1].reshape(_laid(divided_by[0], touched, shape))
-    weights = weights / weights.sum()
-    laid = answers.reshape([*_laid(groups, touched, shape), answers.shape[-1]])
+    weights = inference.held_without(index, evidence.trait, touched)
+    laid = table.chances.reshape([*_laid(table.groups, touched, shape), table.chances.shape[-1]])
     by_state = (weights[..., np.newaxis] * laid).sum(axis=tuple(i for i, one in enumerate(touched) if one != g))
     return np.stack([by_state[~there].sum(axis=0), by_state[there].sum(axis=0)])
 

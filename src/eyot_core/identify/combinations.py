@@ -1,0 +1,119 @@
+"""The most probable combinations of an animal of unknown parents: products over its parts, mixed over the gene loads.
+
+Given the gene load the parts are independent, so the chance of a whole genotype is Σ over loads of the load's posterior times the
+product of its parts' chances. A partial choice is followed only while the most that its rest could add reaches the
+``top``-th best whole genotype found so far; what is listed is therefore the best of everything that was searched.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import prod
+
+import numpy as np
+
+from eyot_core.genetics.population import MergedStates
+from eyot_core.genetics.tables import Floats
+from eyot_core.identify.search import Searched
+
+TIE_DIGITS = 12
+CLOSE = 1e-9
+MOST_FOLLOWED = 100_000
+Genotype = dict[str, list[str]]
+Combo = tuple[Genotype, float]
+
+
+@dataclass(frozen=True)
+class _Choice:
+    """A genotype at some loci; ``chances``: under each gene load, (loads,)."""
+
+    genotype: Genotype
+    chances: Floats
+
+
+def best_combos(parts: Sequence[Searched], loads: Floats, top: int) -> list[Combo]:
+    """The ``top`` most probable genotypes; equal ones in the order of the genotypes. ``loads``: posterior of the gene loads."""
+    most = [np.asarray(_most_of(part)) for part in parts]
+    rest = [loads * _product(most[place + 1 :], len(loads)) for place in range(len(parts))]
+    others = [loads * _product(most[:place] + most[place + 1 :], len(loads)) for place in range(len(parts))]
+    floor = _floor(parts, loads, others, top)
+    found = [_Choice({}, np.ones(len(loads)))]
+    for place, part in enumerate(parts):
+        own = _choices(part, others[place], floor)
+        both = [_joined(one, two) for one in found for two in own]
+        found = _kept(both, rest[place], floor)
+    whole = [(one.genotype, float(one.chances @ loads)) for one in found]
+    return sorted(whole, key=lambda row: (-round(row[1], TIE_DIGITS), sorted(row[0].items())))[:top]
+
+
+def _product(factors: Sequence[Floats], loads: int) -> Floats:
+    return np.asarray(prod(factors, start=np.ones(loads)))
+
+
+def _most_of(part: Searched) -> Floats:
+    """The largest chance of any genotype of a part under each load, (loads,)."""
+    return np.asarray((part.chances * _largest_shares(part)).max(axis=0))
+
+
+def _largest_shares(part: Searched) -> Floats:
+    """For each row the largest share that any genotype of its merged states has, (rows, loads)."""
+    found = np.ones_like(part.chances)
+    for place, at in enumerate(part.loci):
+        largest = np.array([shares.max(axis=1) for shares in at.shares])
+        found = found * largest[part.states[:, place]]
+    return found
+
+
+def _floor(parts: Sequence[Searched], loads: Floats, others: Sequence[Floats], top: int) -> float:
+    """A chance that at least ``top`` genotypes reach: of those that greedy choices find. 0 where there are fewer."""
+    found = [_Choice({}, np.ones(len(loads)))]
+    for part, of_others in zip(parts, others, strict=True):
+        own = _greedy(part, of_others, top)
+        both = [_joined(one, two) for one in found for two in own]
+        found = sorted(both, key=lambda one: -float(one.chances @ loads))[:top]
+    return float(found[-1].chances @ loads) * (1 - CLOSE) if len(found) == top else 0.0
+
+
+def _greedy(part: Searched, others: Floats, top: int) -> list[_Choice]:
+    found: list[_Choice] = []
+    for row in np.argsort(-(part.chances * _largest_shares(part)) @ others, kind="stable")[:top]:
+        found += _written(part, int(row), others, 0.0, top)
+    return sorted(found, key=lambda one: -float(one.chances @ others))[:top]
+
+
+def _choices(part: Searched, others: Floats, floor: float) -> list[_Choice]:
+    """The genotypes of a part that can stand in a combination of at least ``floor``."""
+    bound = (part.chances * _largest_shares(part)) @ others
+    rows = np.flatnonzero(bound >= max(floor, 1e-300))
+    rows = rows[np.argsort(-bound[rows], kind="stable")][:MOST_FOLLOWED]
+    return [choice for row in rows for choice in _written(part, int(row), others, floor, MOST_FOLLOWED)]
+
+
+def _written(part: Searched, row: int, others: Floats, floor: float, most: int) -> list[_Choice]:
+    """The genotypes that one searched row stands for, as far as they can reach the floor."""
+    found = [_Choice({}, part.chances[row])]
+    for at, kind in zip(part.loci, part.states[row], strict=True):
+        found = [
+            _Choice(_with(one.genotype, at, member), one.chances * share)
+            for one in found
+            for member, share in zip(at.members[int(kind)], at.shares[int(kind)].T, strict=True)
+        ]
+        if len(found) > 1:
+            found = _kept(found, others, floor)[:most]
+    return found
+
+
+def _kept(choices: list[_Choice], weights: Floats, floor: float) -> list[_Choice]:
+    bounds = np.array([one.chances for one in choices]).reshape(len(choices), -1) @ weights
+    order = np.argsort(-bounds, kind="stable")[:MOST_FOLLOWED]
+    return [choices[place] for place in order if bounds[place] >= floor]
+
+
+def _joined(one: _Choice, two: _Choice) -> _Choice:
+    return _Choice(one.genotype | two.genotype, one.chances * two.chances)
+
+
+def _with(genotype: Genotype, at: MergedStates, member: int) -> Genotype:
+    alleles = at.whole.genotypes[member]
+    return genotype | {at.whole.locus: list(alleles)} if alleles else genotype

@@ -1,0 +1,41 @@
+"""Levels that are degrees of one thing: proportional odds along a scale.
+
+Genes *shift* a look along its scale: with q the chance of the first k levels, the new q is 1 / (1 + e^d · (1 − q) / q). The
+further a level lies in the direction of the shift, the more it speaks for the gene, so a stronger sign never argues against it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from eyot_core.genetics.tables import Floats
+
+MOST_SHIFT = 500.0
+"""Shifts beyond this change nothing that a float could tell, and would overflow."""
+
+
+def shifted(chances: Floats, scale: Sequence[int], shift: Floats) -> Floats:
+    """Chances with the levels on the scale moved by ``shift``; levels off it keep theirs.
+
+    ``chances``: shape (…, levels), ``shift``: shape (…) or broadcastable to it.
+
+    >>> shifted(np.array([0.5, 0.5]), (0, 1), np.array(np.log(3))).round(12).tolist()
+    [0.25, 0.75]
+    """
+    if not len(scale) or not np.any(shift):
+        return chances
+    found = chances.copy()
+    on = chances[..., list(scale)]
+    upto, beyond = np.cumsum(on, axis=-1), np.cumsum(on[..., ::-1], axis=-1)[..., ::-1]
+    none = np.zeros((*on.shape[:-1], 1))
+    step = np.exp(np.clip(shift, -MOST_SHIFT, MOST_SHIFT) / 2)[..., np.newaxis]
+    # of the differences of neighbouring q, multiplied out, so that no small chance is lost to rounding
+    below = np.concatenate([none, upto[..., :-1]], axis=-1) / step + step * beyond
+    above = upto / step + step * np.concatenate([beyond[..., 1:], none], axis=-1)
+    whole = upto[..., -1:]
+    bottom = below * above
+    moved = np.divide(on * whole * whole, bottom, out=np.zeros_like(bottom), where=(bottom > 0) & (on > 0))
+    found[..., list(scale)] = moved
+    return found
