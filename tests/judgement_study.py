@@ -6,7 +6,7 @@ Run with ``bin/eyot judgement``, which writes the tables of docs/judgement.md to
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from copy import deepcopy
 from dataclasses import dataclass
@@ -17,15 +17,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue
+from eyot_core.catalogue.model import Trait
 from eyot_core.catalogue.read import catalogue_from
 from eyot_core.errors import InputError
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Marginals
-from eyot_core.identify.evidence import CONFIDENCE, Hatchling, Observation
+from eyot_core.identify.evidence import CONFIDENCE, Hatchling, Observation, answering, mistakes
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.looks import drawn_looks
 from eyot_core.identify.questions import gain_bits
-from eyot_core.identify.traits import TraitModel
+from eyot_core.identify.traits import TraitModel, chances_of_look
 from eyot_core.identify.unknown_parents import OpenIdentification
 from eyot_core.reading import Node
 
@@ -37,10 +38,43 @@ JITTER, LINE = 0.3, 0.3
 VARIANTS = 10
 SURE, BINS = 0.97, 10
 OPEN_SAMPLE, ORDER_SAMPLE = 40, 200
+EYE_PAIRINGS = 150
+CUE = 0.65
 HALF = 0.5
 Genotype = dict[str, list[str]]
 Entry = dict[str, Any]
 Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Eye:
+    """How a keeper errs. ``errors``: times as often as the model has it; ``near``: share of mistakes that go to the next level of
+    a scale (the model: half); ``weak``: how often a strong sign is answered a step too weak; ``hope``: how often a look is answered
+    as the keeper would like it."""
+
+    name: str
+    errors: float = 1.0
+    near: float = 0.5
+    weak: float = 0.0
+    hope: float = 0.0
+
+    def mistakes(self, trait: Trait) -> Floats:
+        """P(answer | true level) where this eye errs, shape (true levels, answers)."""
+        anywhere = np.tile([level.mistaken for level in trait.levels], (len(trait.levels), 1))
+        anywhere = anywhere / anywhere.sum(axis=1, keepdims=True)
+        beside = 2 * mistakes(trait) - anywhere  # the model is half of each
+        on_scale = np.isin(np.arange(len(trait.levels)), trait.scale)[:, np.newaxis]
+        return np.asarray(np.where(on_scale, self.near * beside + (1 - self.near) * anywhere, anywhere))
+
+
+AS_THE_MODEL = Eye("as the model has it")
+CHANGED = Eye("twice as many errors", errors=2.0)
+EYES = (
+    Eye("errs to the next level only", near=1.0),
+    Eye("errs anywhere", near=0.0),
+    Eye("a third of strong signs a step too weak", weak=0.33),
+    Eye("one look in ten as hoped for", hope=0.1),
+)
 
 
 @dataclass(frozen=True)
@@ -74,7 +108,10 @@ def changed_catalogue(number: int) -> Catalogue:
     for effect in document["effects"]:
         line = np.mean([lines.get(one.get("gene", ""), 1.0) for one in effect["when"]] or [1.0])
         times = float(np.exp(random.normal(0, JITTER)) * line)
-        effect["push"] = {level: push * times for level, push in effect["push"].items()}
+        if "push" in effect:
+            effect["push"] = {level: push * times for level, push in effect["push"].items()}
+        if "shift" in effect:
+            effect["shift"] *= times
     return catalogue_from(Node(document))
 
 
@@ -103,8 +140,9 @@ def eval_chance(text: str) -> float:
     return int(top) / int(bottom)
 
 
-def clutch_of(seed: int, *, changed: bool) -> Clutch:
+def clutch_of(seed: int, *, changed: bool, eye: Eye | None = None) -> Clutch:
     """One clutch; pairings too large or lethal are drawn again."""
+    eye = eye or (CHANGED if changed else AS_THE_MODEL)
     random = np.random.default_rng([2026, seed, int(changed)])
     catalogue = builtin_catalogue()
     shown_by = changed_catalogue(1 + seed % VARIANTS) if changed else catalogue
@@ -125,9 +163,9 @@ def clutch_of(seed: int, *, changed: bool) -> Clutch:
     flat = true.expected.reshape(-1)
     truths = tuple(true.genotype_at(int(cell)) for cell in random.choice(len(flat), size=HATCHLINGS, p=flat))
     asked = worth_asking(TraitModel(stated))
+    hoped = hopes_of(stated, asked) if eye.hope else None
     hatchlings = [
-        Hatchling(str(at), answers(shown_by, truth, asked, random, errors=2.0 if changed else 1.0))
-        for at, truth in enumerate(truths)
+        Hatchling(str(at), answers(shown_by, truth, asked, random, eye, hoped)) for at, truth in enumerate(truths)
     ]
     return Clutch(stated, truths, tuple(hatchlings))
 
@@ -140,16 +178,57 @@ def worth_asking(model: TraitModel) -> list[str]:
 
 
 def answers(
-    catalogue: Catalogue, truth: Genotype, traits: Iterable[str], random: np.random.Generator, *, errors: float
+    catalogue: Catalogue,
+    truth: Genotype,
+    traits: Iterable[str],
+    random: np.random.Generator,
+    eye: Eye,
+    hoped: Mapping[str, str] | None = None,
 ) -> tuple[Observation, ...]:
-    """A keeper's answers: the level that shows, or any other as often as the stage and the eye mislead, times ``errors``."""
+    """A keeper's answers: the level that shows, or another as often as the stage and this eye mislead.
+
+    ``hoped``: for each look the level that would please, seen by an eye that hopes.
+    """
     shown, found = drawn_looks(catalogue, truth, STAGE, random), []
     for name in traits:
         trait = builtin_catalogue().traits[name]
-        right = max(0.0, 1 - errors * (1 - trait.clarity[STAGE] * CONFIDENCE["sure"]))
-        level = shown[name] if random.random() < right else trait.levels[int(random.integers(len(trait.levels)))].id
-        found.append(Observation(name, level, STAGE))
+        right = max(0.0, 1 - eye.errors * (1 - trait.clarity[STAGE] * CONFIDENCE["sure"]))
+        level = trait.level_index[shown[name]]
+        if random.random() >= right:
+            level = int(random.choice(len(trait.levels), p=eye.mistakes(trait)[level]))
+        elif random.random() < eye.weak:
+            level = weaker(trait, level)
+        answer = trait.levels[level].id
+        if hoped and name in hoped and random.random() < eye.hope:
+            answer = hoped[name]
+        found.append(Observation(name, answer, STAGE))
     return tuple(found)
+
+
+def weaker(trait: Trait, level: int) -> int:
+    """A step nearer to what normal animals show."""
+    if level not in trait.scale:
+        return level
+    at, wild = trait.scale.index(level), max(trait.scale, key=lambda one: trait.levels[one].base)
+    return trait.scale[at + int(np.sign(trait.scale.index(wild) - at))]
+
+
+def hopes_of(pairing: Pairing, traits: Iterable[str]) -> dict[str, str]:
+    """For each look the level that most speaks for some gene that the pairing can give."""
+    catalogue, found = builtin_catalogue(), {}
+    for name in traits:
+        normal = chances_of_look(catalogue, name, {}, (STAGE,))[0]
+        best = (1.5, "")
+        for gene in pairing.given_genes:
+            entry = catalogue.genes[gene]
+            own = chances_of_look(catalogue, name, {entry.locus: [gene] * (2 if entry.is_recessive else 1)}, (STAGE,))[
+                0
+            ]
+            place = int((own - normal).argmax())
+            best = max(best, (float(own[place] / normal[place]), catalogue.traits[name].levels[place].id))
+        if best[1]:
+            found[name] = best[1]
+    return found
 
 
 def there(pairing: Pairing, truth: Genotype, gene: str) -> bool:
@@ -165,10 +244,10 @@ def chance(pairing: Pairing, sums: Marginals, gene: str) -> float:
     return float((counting @ sums.of([g]))[needed:].sum())
 
 
-def judged(work: tuple[int, bool]) -> list[Called]:
+def judged(work: tuple[int, bool, Eye | None]) -> list[Called]:
     """All genes of all hatchlings of one clutch that the parents leave open."""
-    seed, changed = work
-    clutch = clutch_of(seed, changed=changed)
+    seed, changed, eye = work
+    clutch = clutch_of(seed, changed=changed, eye=eye)
     model = TraitModel(clutch.stated)
     joint, found = Inference(clutch.stated, clutch.hatchlings, model), []
     for index, (hatchling, truth) in enumerate(zip(clutch.hatchlings, clutch.truths, strict=True)):
@@ -207,7 +286,7 @@ def looks_needed(seed: int) -> tuple[float, float]:
     random = np.random.default_rng([7, seed])
     clutch = clutch_of(seed, changed=False)
     model = TraitModel(clutch.stated)
-    every = answers(builtin_catalogue(), clutch.truths[0], builtin_catalogue().traits, random, errors=1.0)
+    every = answers(builtin_catalogue(), clutch.truths[0], builtin_catalogue().traits, random, AS_THE_MODEL)
     by_trait = {look.trait: look for look in every}
     goal = doubt(clutch.stated, clutch.stated.expected_sums) * HALF
 
@@ -255,8 +334,7 @@ def report(tell: Any = print) -> None:
     head = "| way of judging | right | Brier | calibration error | over-confidence | “sure” right |\n|---|---|---|---|---|---|"
     with ProcessPoolExecutor() as pool:
         for changed, title in ((False, "Under the model"), (True, "Under changed models")):
-            work = [(seed, changed) for seed in range(PAIRINGS)]
-            called = [one for clutch in pool.map(judged, work, chunksize=4) for one in clutch]
+            called = _called(pool, changed, None)
             truths = np.array([one.there for one in called])
             tell(
                 f"\n## {title}\n\n{PAIRINGS * HATCHLINGS:,} hatchlings, {len(called):,} genes that their parents leave open.\n\n{head}"
@@ -268,6 +346,11 @@ def report(tell: Any = print) -> None:
             ):
                 tell(row(name, np.array([getattr(one, key) for one in called]), truths))
             tell(_by_gene(called))
+        tell(f"\n## Keepers who err otherwise\n\n{EYE_PAIRINGS * HATCHLINGS:,} hatchlings for each.\n\n{head}")
+        for eye in EYES:
+            called = _called(pool, False, eye, EYE_PAIRINGS)
+            tell(row(eye.name, np.array([one.joint for one in called]), np.array([one.there for one in called])))
+        tell(f"\n## Single looks\n\n{single_looks(builtin_catalogue())}")
         opened = [one for rows in pool.map(judged_open, range(OPEN_SAMPLE)) for one in rows]
         truths = np.array([one[2] for one in opened])
         tell(f"\n## Without parents\n\n{OPEN_SAMPLE} hatchlings, {len(opened)} genes.\n\n{head}")
@@ -275,6 +358,27 @@ def report(tell: Any = print) -> None:
         tell(row("the same with parents and siblings", np.array([one[1] for one in opened]), truths))
         needed = np.array(list(pool.map(looks_needed, range(ORDER_SAMPLE), chunksize=4)))
         tell(f"\n## Where to look next\n\n{_saved(needed, len(builtin_catalogue().traits))}")
+
+
+def _called(pool: ProcessPoolExecutor, changed: bool, eye: Eye | None, pairings: int = PAIRINGS) -> list[Called]:
+    work = [(seed, changed, eye) for seed in range(pairings)]
+    return [one for clutch in pool.map(judged, work, chunksize=4) for one in clutch]
+
+
+def single_looks(catalogue: Catalogue) -> str:
+    """For each gene the chance after each level of each of its cues, from a prior of one half, a sure look after the first shed."""
+    lines = ["| gene | look | chance after each answer |", "|---|---|---|"]
+    for gene in catalogue.genes.values():
+        genotype = {gene.locus: [gene.id] * (2 if gene.is_recessive else 1)}
+        for trait in catalogue.traits.values():
+            channel = answering(trait, trait.clarity[STAGE] * CONFIDENCE["sure"])
+            own, normal = (chances_of_look(catalogue, trait.id, one, (STAGE,))[0] @ channel for one in (genotype, {}))
+            after = own / (own + normal)
+            if after.max() >= CUE or after.min() <= 1 - CUE:
+                order = [*trait.scale, *(place for place in range(len(after)) if place not in trait.scale)]
+                told = ", ".join(f"{trait.levels[place].id} {after[place]:.0%}" for place in order)
+                lines.append(f"| {gene.id} | {trait.id} | {told} |")
+    return "\n".join(lines)
 
 
 def _saved(needed: Floats, every: int) -> str:

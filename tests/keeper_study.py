@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue
-from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.looks import chances_of_looks
 
 STAGE = "shed"
@@ -103,7 +103,7 @@ def _answers(catalogue: Catalogue, genotype: dict[str, list[str]]) -> dict[str, 
     found = {}
     for trait, chances in chances_of_looks(catalogue, genotype, STAGE).items():
         r = catalogue.traits[trait].clarity[STAGE] * CONFIDENCE["sure"]
-        answers = r * chances + (1 - r) / len(chances)
+        answers = chances @ answering(catalogue.traits[trait], r)
         found[trait] = answers / answers.sum()
     return found
 

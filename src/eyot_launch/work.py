@@ -54,7 +54,7 @@ def test(arguments: list[str]) -> int:
 
 
 def check() -> int:
-    """Lint, formatting, types, templates, direction of imports, migrations, built styles."""
+    """Lint, formatting, types, templates, direction of imports, migrations, the catalogue's scales, built styles."""
     ensure_packages()
     ensure_environment(develop=True)
     data = tempfile.gettempdir()
@@ -67,6 +67,7 @@ def check() -> int:
         "imports": [str(BIN / "lint-imports")],
         "migrations": [str(PYTHON), "-W", "ignore", "-m", "django", "makemigrations", "--check", "--dry-run"],
         "system": [str(PYTHON), "-m", "django", "check", "--fail-level", "WARNING"],
+        "catalogue": [str(PYTHON), "-m", "eyot_core.identify.monotone"],
         "styles": [sys.executable, "assets/current.py"],
     }
     failed = []

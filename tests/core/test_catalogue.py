@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import tempfile
+from copy import deepcopy
 from pathlib import Path
 from unittest import TestCase
 
 import numpy as np
 
-from eyot_core.catalogue import STAGES, builtin_catalogue, builtin_document
+from eyot_core.catalogue import STAGES, builtin_catalogue, builtin_document, catalogue_from
 from eyot_core.catalogue.builtin import catalogue_in
 from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
 from eyot_core.identify.looks import chances_of_looks, likeliest_looks
+from eyot_core.identify.monotone import faults_of
+from eyot_core.reading import Node
 
 from tests.keeper_study import called
 
@@ -29,12 +32,13 @@ traits:
 
 
 def pushes(gene: str, trait: str, copies: int = 1) -> dict[str, float]:
-    """The pushes of a gene's sheet on a trait, in the reference's scale."""
+    """The pushes of a gene's sheet on a trait, and its shift along it, in the reference's scale."""
     found: dict[str, float] = {}
     for entry in builtin_document()["effects"]:
         own = "rule" not in entry and entry["when"][0]["gene"] == gene and copies in entry["when"][0]["copies"]
         if own and entry["trait"] == trait:
-            found |= {level: push / PUSH_SCALE for level, push in entry["push"].items()}
+            found |= {level: push / PUSH_SCALE for level, push in entry.get("push", {}).items()}
+            found |= {"shift": entry["shift"] / PUSH_SCALE} if "shift" in entry else {}
     return found
 
 
@@ -173,40 +177,41 @@ class BuiltIn(TestCase):
         self.assertEqual([rule for rule in rules if rule.startswith("I")], [f"I{n:02d}" for n in range(1, 105)])
         self.assertEqual([rule for rule in rules if rule.startswith("X")], [f"X{n:02d}" for n in range(1, 26)])
         sheets = [entry for entry in document["effects"] if "rule" not in entry]
-        self.assertEqual(sum(len(entry["push"]) for entry in sheets), 595)
+        pushed = sum(len(entry.get("push", {})) + ("shift" in entry) for entry in sheets)
+        self.assertEqual(pushed, 587)
         self.assertEqual(len(document["markers"]), 15)
         self.assertEqual(len({entry["name"] for entry in document["names"]}), 53)
         self.assertEqual(len(document["disputes"]), 20)
 
     def test_pushes_by_family(self) -> None:
         for gene, copies, trait, wanted in (
-            ("mojave", 1, "lobe_attach", {"floating": 2.5}),
+            ("mojave", 1, "lobe_attach", {"shift": 2.5}),
             ("mojave", 2, "head_hue", {"purple_grey": 2.5}),
-            ("bamboo", 1, "yellow_kept", {"muted": 2}),
-            ("honey", 2, "white_share", {"all": 2.5}),
+            ("bamboo", 1, "yellow_kept", {"shift": -1.75}),
+            ("honey", 2, "white_share", {"shift": 2.75}),
             ("black_pastel", 1, "lobe_tone", {"grey": 1, "brown": 1}),
-            ("het_red_axanthic", 2, "yellow_kept", {"stripped": 2}),
+            ("het_red_axanthic", 2, "yellow_kept", {"shift": -2.25}),
             ("yellow_belly", 1, "belly_edge", {"jagged": 2}),
-            ("spark", 2, "lightness", {"lighter": 1}),
+            ("spark", 2, "lightness", {"shift": 1.0}),
             ("fire", 2, "eye_color", {"dark": 2.5, "ruby": 1}),
-            ("disco", 1, "head_lightness", {"lighter": 1}),
-            ("spider", 1, "wobble", {"mild": 2, "marked": 1}),
-            ("champagne", 1, "pattern_amount", {"patternless": 2, "strong_reduced": 2}),
-            ("sable", 2, "lightness", {"very_dark": 2}),
+            ("disco", 1, "head_lightness", {"shift": 1.0}),
+            ("spider", 1, "wobble", {"shift": 2.25}),
+            ("champagne", 1, "pattern_amount", {"shift": -2.5}),
+            ("sable", 2, "lightness", {"shift": -2.75}),
             ("spotnose", 1, "eye_stripe_edge", {"jagged": 2}),
             ("chocolate", 2, "lobe_shape", {"tall": 1.5}),
             ("clown", 2, "head_shape_mark", {"fork": 1.5}),
-            ("albino", 2, "dark_pigment", {"absent": 3}),
-            ("rainbow", 2, "lightness", {"lighter": 2}),
+            ("albino", 2, "dark_pigment", {"absent": 5}),
+            ("rainbow", 2, "lightness", {"shift": 1.75}),
             ("axanthic_d", 2, "body_hue", {"grey": 2.5}),
             ("piebald", 2, "white_layout", {"saddles": 2.5}),
             ("monsoon", 2, "pattern_order", {"granite": 3}),
-            ("banana", 1, "dark_pigment", {"purple": 3}),
-            ("pastel", 2, "head_stamp", {"wiped": 2}),
-            ("enchi", 1, "eye_stripe_width", {"wide": 1}),
+            ("banana", 1, "dark_pigment", {"purple": 5}),
+            ("pastel", 2, "head_stamp", {"shift": 2.0}),
+            ("enchi", 1, "eye_stripe_width", {"shift": 1.0}),
             ("leopard", 1, "lobe_shape", {"joined": 2}),
             ("scaleless_head", 2, "scales", {"scaleless": 3}),
-            ("sugar", 1, "flank_flames", {"strong": 1}),
+            ("sugar", 1, "flank_flames", {"shift": 1.0}),
             ("pinstripe", 2, "flank_lines", {"pin": 3}),
             ("acid", 1, "belly_color", {"dark": 1.5}),
         ):
@@ -248,6 +253,18 @@ class BuiltIn(TestCase):
         )
         for trait, chances in plain.items():
             self.assertTrue(np.allclose(chances, more[trait]), trait)  # I100
+
+    def test_no_stronger_sign_argues_against_a_gene(self) -> None:
+        self.assertEqual([str(fault) for fault in faults_of(builtin_catalogue())], [])
+
+    def test_the_check_finds_levels_that_are_names_without_an_order(self) -> None:
+        """As the catalogue once stood: a push on the middle of a scale."""
+        document = deepcopy(builtin_document())
+        document["effects"].append(
+            {"when": [{"gene": "yellow_belly", "copies": [1]}], "trait": "flank_flames", "push": {"some": 4}}
+        )
+        found = {fault.trait for fault in faults_of(catalogue_from(Node(document)))}
+        self.assertEqual(found, {"flank_flames"})
 
     def test_every_trade_name_is_of_genes_that_fit_together(self) -> None:
         genes = builtin_catalogue().genes

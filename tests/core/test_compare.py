@@ -25,8 +25,7 @@ class LookAlikes(TestCase):
 
     def test_fire_and_vanilla_are_parted_by_the_looks_that_keepers_name(self) -> None:
         found = self.named({"fire": 1}, {"vanilla": 1})
-        self.assertEqual(found[0], "head_blush")
-        self.assertIn("lightness", found)
+        self.assertLessEqual({"lightness", "head_blush"}, set(found[:4]))
 
     def test_mojave_and_leopard(self) -> None:
         found = self.named({"mojave": 1}, {"leopard": 1})

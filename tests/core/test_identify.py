@@ -124,7 +124,7 @@ class Contradiction(TestCase):
         self.assertIsNone(answer["log_evidence"])
         self.assertTrue(first["contradiction"])
         self.assertIsNone(first["log_evidence"])
-        self.assertEqual(first["sires"], [1.0, 0.0])
+        self.assertEqual(first["sires"], [0.0, 1.0])  # as it was stated
         self.assertNotIn("odd", first)
         self.assertNotIn("contradiction", second)
         self.assertGreater(chance_of(answer, 1, "g"), 0.5)
@@ -139,7 +139,7 @@ class Contradiction(TestCase):
         clutch = [hatchling("1", sex="male"), hatchling("2", sex="female")]
         answer = identified(animal(), [sire], clutch, lethal)
         self.assertTrue(all(row["contradiction"] for row in answer["hatchlings"]))
-        self.assertEqual([row["female"] for row in answer["hatchlings"]], [0.5, 0.5])
+        self.assertEqual([row["female"] for row in answer["hatchlings"]], [0.0, 1.0])
         alone = identified(animal(), [sire], clutch[:1], lethal)
         self.assertEqual(alone["makers"], [{"sire": 0, "gene": "k", "on_x": 1.0}])
 

@@ -74,6 +74,12 @@ class Properties(TestCase):
         document = random_document(seed)
         for trait in document["catalogue"]["traits"]:
             trait["clarity"] = dict.fromkeys(trait["clarity"], 0)
+            for level in trait["levels"]:
+                level.pop("mistaken", None)
+            if trait.pop("scale", None):  # on a scale even a mistake says what was nearby
+                for effect in document["catalogue"]["effects"]:
+                    if effect["trait"] == trait["id"] and effect.pop("shift", None):
+                        effect.setdefault("push", {})
         catalogue = catalogue_from(Node(document["catalogue"]))
         if not pairing_from(Node(document), catalogue).can_hatch:
             return

@@ -7,6 +7,7 @@ from typing import Any
 from unittest import TestCase
 
 import numpy as np
+
 from eyot_core.catalogue import catalogue_from
 from eyot_core.catalogue.model import STAGES
 from eyot_core.errors import InputError
@@ -21,7 +22,12 @@ LEVELS = [{"id": "none", "base": 2.0}, {"id": "some"}, {"id": "strong", "mistake
 
 
 def document(**changed: Any) -> dict[str, Any]:
-    trait = {"id": "flames", "levels": LEVELS, "clarity": dict.fromkeys(STAGES, 0.9), "scale": ["none", "some", "strong"]}
+    trait = {
+        "id": "flames",
+        "levels": LEVELS,
+        "clarity": dict.fromkeys(STAGES, 0.9),
+        "scale": ["none", "some", "strong"],
+    }
     one = {"when": [{"gene": "belly", "copies": [1]}], "trait": "flames", "shift": 1.8}
     return {
         "format": "eyot-catalogue/1",
@@ -96,12 +102,17 @@ class Mistakes(TestCase):
 
     def test_where_neighbours_are_never_mistaken_all_mistakes_go_anywhere(self) -> None:
         levels = [{"id": "none", "mistaken": 0}, {"id": "some"}, {"id": "strong", "mistaken": 0}]
-        trait = {"id": "flames", "levels": levels, "clarity": dict.fromkeys(STAGES, 1), "scale": ["none", "some", "strong"]}
+        trait = {
+            "id": "flames",
+            "levels": levels,
+            "clarity": dict.fromkeys(STAGES, 1),
+            "scale": ["none", "some", "strong"],
+        }
         read = catalogue_from(Node(document(traits=[trait], effects=[], dilutions=[]))).traits["flames"]
         np.testing.assert_allclose(answering(read, 0)[1], [0, 1, 0])
 
     def test_what_nobody_sees_where_it_is_not_settles_at_once(self) -> None:
-        """A look of poor clarity: with mistakes anywhere it is a hint, never mistaken it is as good as proof, and its absence is a hint still."""
+        """A look of poor clarity: with mistakes anywhere it is a hint, never mistaken it is as good as proof."""
         for mistaken, least, most in ((1.0, 0.5, 0.9), (0.0, 0.999, 1.0)):
             levels = [{"id": "full", "base": 20}, {"id": "red", "mistaken": mistaken}]
             trait = {"id": "eye", "levels": levels, "clarity": dict.fromkeys(STAGES, 0.5)}

@@ -341,7 +341,9 @@ class Twin:
     def free(self, living: list, hatchling: Json, document: Json) -> Json:
         """A contradiction: the prior without its own facts; what is stated of sex and sire stands."""
         prior = self.summed([row[3] for row in living], [row[2] for row in living])
-        found = {"id": hatchling["id"], "log_evidence": None, "contradiction": True} | self.facts(prior, prior, document)
+        found = {"id": hatchling["id"], "log_evidence": None, "contradiction": True} | self.facts(
+            prior, prior, document
+        )
         if "sex" in hatchling:
             found["female"] = float(hatchling["sex"] == "female")
         if "sire" in hatchling:

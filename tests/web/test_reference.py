@@ -214,7 +214,7 @@ class OwnGenesAndOpinions(SeasonCase):
         )
         self.assertIn("Own gene Silt: dominant, 1 look", text)
         catalogue = catalogue_of(self.fresh())
-        self.assertEqual([effect.push for effect in catalogue.effects if effect.own_gene == "silt"], [{"low": 4.0}])
+        self.assertEqual([effect.shift for effect in catalogue.effects if effect.own_gene == "silt"], [-4.0])
         self.assertNotIn("silt", builtin_catalogue().genes)
 
     def test_what_is_wrong_is_told_and_what_was_typed_stands(self) -> None:

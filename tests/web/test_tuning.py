@@ -24,7 +24,9 @@ class Tuning(SeasonCase):
 
     def push_of(self, trait: str) -> float:
         effects = catalogue_of(self.collection).document["effects"]
-        return sum(abs(push) for one in effects if one["trait"] == trait for push in one["push"].values())
+        own = [one for one in effects if one["trait"] == trait]
+        pushes = sum(abs(push) for one in own for push in one.get("push", {}).values())
+        return pushes + sum(abs(one.get("shift", 0.0)) for one in own)
 
     def fresh(self) -> None:
         self.collection.__dict__.pop("_overlaid", None)

@@ -17,7 +17,7 @@ from PIL import Image
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.drawing.camera import Lamp, Taken, photographed
-from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.looks import drawn_looks, likeliest_looks
 from eyot_core.photo.picture import Picture
 from eyot_core.wording.lookup import key_of
@@ -342,10 +342,10 @@ def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser
         asked = tuple(sorted(prepared(clutch_of(egg.clutch.collection, demo.code)).worth_asking("shed")))
     for trait_id in asked:
         trait = catalogue.traits[trait_id]
-        level = drawn_looks(catalogue, genotype_of(entry.truth), egg.stage, random)[trait_id]
+        true = drawn_looks(catalogue, genotype_of(entry.truth), egg.stage, random)[trait_id]
         confidence = "likely" if trait.clarity[egg.stage] < 0.7 else "sure"
-        if random.random() > trait.clarity[egg.stage] * CONFIDENCE[confidence]:
-            level = trait.levels[int(random.integers(len(trait.levels)))].id
+        channel = answering(trait, trait.clarity[egg.stage] * CONFIDENCE[confidence])
+        level = trait.levels[int(random.choice(len(channel), p=channel[trait.level_index[true]]))].id
         Look.objects.create(
             egg=egg,
             trait=trait_id,

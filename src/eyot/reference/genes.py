@@ -103,10 +103,18 @@ def _seen_otherwise(catalogue: Catalogue, entry: dict[str, Any]) -> list[str]:
     for effect in catalogue.document["effects"]:
         if effect.get("rule") == OWN and effect["when"][0]["gene"] == entry["id"]:
             levels = ", ".join(
-                f"{level.replace('_', ' ')} {push / PUSH_SCALE:+g}" for level, push in effect["push"].items()
+                f"{level.replace('_', ' ')} {push / PUSH_SCALE:+g}" for level, push in _weights(catalogue, effect)
             )
             found.append(f"Own weight: {words[effect['trait']]['name'].lower()} {levels}")
     return found
+
+
+def _weights(catalogue: Catalogue, effect: dict[str, Any]) -> list[tuple[str, float]]:
+    """The levels that an own weight speaks for; a shift is told by the end of the scale that it goes to."""
+    shift = effect.get("shift", 0.0)
+    trait = catalogue.traits[effect["trait"]]
+    end = [(trait.levels[trait.scale[-1 if shift > 0 else 0]].id, abs(shift))] if shift else []
+    return [*effect.get("push", {}).items(), *end]
 
 
 def _copies(catalogue: Catalogue, gene: str) -> list[int]:

@@ -12,7 +12,9 @@ from copy import deepcopy
 from dataclasses import dataclass
 from typing import Any
 
-from eyot_core.catalogue.model import INHERITANCES, Catalogue
+import numpy as np
+
+from eyot_core.catalogue.model import INHERITANCES, Catalogue, Trait
 from eyot_core.catalogue.read import catalogue_from
 from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
@@ -95,13 +97,28 @@ def _sheet(document: Document, catalogue: Catalogue, opinion: Node, gene: str, *
 
 
 def _effect(catalogue: Catalogue, gene: str, copies: list[int], trait: str, node: Node) -> Document:
-    levels = catalogue.traits[Node(trait, node.at).choice(catalogue.traits, "a look")].level_index
-    push = {}
+    """What an opinion gives to levels of a look; on a scale as a shift, so that a stronger sign never argues against the gene."""
+    look = catalogue.traits[Node(trait, node.at).choice(catalogue.traits, "a look")]
+    push: dict[str, float] = {}
+    shift = 0.0
     for level, value in node.items():
-        push[Node(level, value.at).choice(levels, f"a level of {trait}")] = (
-            value.number(-MOST_PUSH, MOST_PUSH) * PUSH_SCALE
-        )
-    return {"when": [{"gene": gene, "copies": copies}], "trait": trait, "push": push, "standing": OWN}
+        name = Node(level, value.at).choice(look.level_index, f"a level of {trait}")
+        number = value.number(-MOST_PUSH, MOST_PUSH) * PUSH_SCALE
+        if direction := _direction(look, name):
+            shift += direction * number
+        else:
+            push[name] = number
+    effect: Document = {"when": [{"gene": gene, "copies": copies}], "trait": trait, "standing": OWN}
+    return effect | ({"push": push} if push or not shift else {}) | ({"shift": shift} if shift else {})
+
+
+def _direction(look: Trait, level: str) -> int:
+    """Where a level lies on the look's scale from what normal animals show: −1 before it, 1 beyond it, 0 there or off the scale."""
+    place = look.level_index[level]
+    if place not in look.scale:
+        return 0
+    wild = max(look.scale, key=lambda one: look.levels[one].base)
+    return int(np.sign(look.scale.index(place) - look.scale.index(wild)))
 
 
 def _name(document: Document, catalogue: Catalogue, opinion: Node) -> None:
@@ -172,11 +189,11 @@ def _switch(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     opinion.object(["kind", "dispute"], ["kind", "dispute"])
     disputes = {entry["id"]: entry for entry in document.get("disputes", []) if "switch" in entry}
     dispute = disputes[opinion.child("dispute").choice(disputes, "a disputed point that can be switched")]
-    SWITCHES[dispute["switch"]["kind"]](document, dispute["switch"])
+    SWITCHES[dispute["switch"]["kind"]](document, catalogue, dispute["switch"])
     dispute["switched"] = True
 
 
-def _join(document: Document, switch: Document) -> None:
+def _join(document: Document, catalogue: Catalogue, switch: Document) -> None:
     """Genes become alleles of a complex; what counts alleles of the complex goes on counting the old ones."""
     for gene in switch["genes"]:
         _entry(document, gene)["locus"] = switch["locus"]
@@ -185,14 +202,14 @@ def _join(document: Document, switch: Document) -> None:
                 rule["when"] = [*rule["when"], {"gene": gene, "copies": [0]}]
 
 
-def _separate(document: Document, switch: Document) -> None:
+def _separate(document: Document, catalogue: Catalogue, switch: Document) -> None:
     """Alleles go to loci of their own."""
     for gene in switch["genes"]:
         document["loci"].append({"id": f"own_{gene}"})
         _entry(document, gene)["locus"] = f"own_{gene}"
 
 
-def _same(document: Document, switch: Document) -> None:
+def _same(document: Document, catalogue: Catalogue, switch: Document) -> None:
     """Two alleles are one: the second shows just what the first shows."""
     first, second = switch["genes"]
     own = [rule for rule in document["effects"] if _is_own(rule, first)]
@@ -207,15 +224,14 @@ def _is_own(rule: Document, gene: str) -> bool:
     return len(rule["when"]) == 1 and rule["when"][0].get("gene") == gene
 
 
-def _shows(document: Document, switch: Document) -> None:
+def _shows(document: Document, catalogue: Catalogue, switch: Document) -> None:
     """One copy of a recessive shows: its carriers' marks become its looks."""
     for gene in switch["genes"]:
         _entry(document, gene)["inheritance"] = "incomplete_dominant"
         for marker in [row for row in document["markers"] if row["when"][0]["gene"] == gene]:
-            push = {marker["level"]: marker["push"] * PUSH_SCALE}
-            document["effects"].append(
-                {"when": marker["when"], "trait": marker["trait"], "push": push, "standing": "disputed"}
-            )
+            pushed = Node({marker["level"]: marker["push"]})
+            effect = _effect(catalogue, gene, [1], marker["trait"], pushed)
+            document["effects"].append(effect | {"when": marker["when"], "standing": "disputed"})
             document["markers"].remove(marker)
 
 
@@ -231,7 +247,7 @@ OPINIONS: dict[str, Callable[[Document, Catalogue, Node], None]] = {
     "marker": _marker,
     "switch": _switch,
 }
-SWITCHES: dict[str, Callable[[Document, Document], None]] = {
+SWITCHES: dict[str, Callable[[Document, Catalogue, Document], None]] = {
     "join": _join,
     "separate": _separate,
     "same": _same,

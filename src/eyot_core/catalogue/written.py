@@ -21,6 +21,7 @@ STANDINGS = ("established", "reported", "disputed")
 AS_THEY_STAND = ("loci", "linkage", "traits", "names", "cautions", "disputes", "lookalikes", "lookalike_notes")
 COPIES = {"0": [0], "1": [1], "2": [2], "0-1": [0, 1], "1+": [1, 2]}
 RANK_STEP = 1e-3
+SHIFT = "shift"
 SHEET_KEYS = ("one", "two", "two_standing", "carriers")
 RULE_KEYS = ("id", "claim", "standing", "name", "note")
 PART_KEYS = ("when", "any", "stages", "push", "damp", "damp_all_but", "show", "rank", "dilute", "hide")
@@ -126,8 +127,13 @@ def _bases(parts: dict[str, dict[str, Any]]) -> dict[str, dict[str, float]]:
     return {entry["id"]: {level["id"]: level.get("base", 0.0) for level in entry.get("levels", [])} for entry in traits}
 
 
-def _pushes(node: Node) -> dict[str, float]:
-    return {level: value.number() * PUSH_SCALE for level, value in node.items()}
+def _effect_on(trait: str, node: Node) -> dict[str, Any]:
+    """What stands under a look: a number is a shift along its scale; else pushes by level, with ``shift`` among them if both."""
+    if not isinstance(node.value, dict):
+        return {"trait": trait, "shift": node.number() * PUSH_SCALE}
+    numbers = {level: value.number() * PUSH_SCALE for level, value in node.items()}
+    shift = {"shift": numbers.pop(SHIFT)} if SHIFT in numbers else {}
+    return {"trait": trait} | ({"push": numbers} if numbers else {}) | shift
 
 
 @dataclass
@@ -164,7 +170,7 @@ class _Sheet:
 
     def _effect(self, trait: str, node: Node, copies: list[int], standing: str) -> None:
         when = [{"gene": self.node.child("id").text(), "copies": copies}]
-        entry = {"when": when, "trait": trait, "push": _pushes(node), "standing": standing}
+        entry = {"when": when, **_effect_on(trait, node), "standing": standing}
         self.written.add("effects", entry, self.file, node.at)
 
     def _markers(self, carriers: Node) -> None:
@@ -226,7 +232,7 @@ class _Rule:
 
     def _part(self, part: Node, when: list[Condition], number: int) -> None:
         for trait, node in part.child("push").items() if part.has("push") else ():
-            self._add("effects", {"when": when, "trait": trait, "push": _pushes(node)}, node, part)
+            self._add("effects", {"when": when, **_effect_on(trait, node)}, node, part)
         if any(part.has(key) for key in ("damp", "damp_all_but", "show")):
             self._add("masks", self._mask(part, when, number), part, part)
         for node in part.children("dilute"):

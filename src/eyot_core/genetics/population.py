@@ -61,7 +61,9 @@ def merged(states: LocusStates, kind_of: Callable[[Genotype], Hashable]) -> Merg
     members = tuple(tuple(places) for places in kinds.values())
     chances = np.stack([states.chances[:, list(places)].sum(axis=1) for places in members], axis=1)
     shares = tuple(
-        np.divide(own := states.chances[:, list(places)], total, out=np.full(own.shape, 1 / len(places)), where=total > 0)
+        np.divide(
+            own := states.chances[:, list(places)], total, out=np.full(own.shape, 1 / len(places)), where=total > 0
+        )
         for places, total in zip(members, chances.T[..., np.newaxis], strict=True)
     )
     first = tuple(states.genotypes[places[0]] for places in members)
@@ -115,7 +117,8 @@ def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad) -> dict[Genotyp
     if total > 1 + TOLERANCE:
         times = f", each times {load.times:g}," if load.times != 1 else ""
         raise InputError(
-            f"the frequencies of the genes at {locus!r}{times} sum to {total:g}; at most 1 is allowed", "catalogue.genes"
+            f"the frequencies of the genes at {locus!r}{times} sum to {total:g}; at most 1 is allowed",
+            "catalogue.genes",
         )
     alleles = {"": max(0.0, 1 - total), **frequencies}
     found: dict[Genotype, float] = {}

@@ -51,8 +51,10 @@ def identify(node: Node, catalogue: Catalogue) -> dict[str, Any]:
         hatchlings = hatchlings_from(node.child("hatchlings"), catalogue, 0)
         return open_answer(catalogue, hatchlings, options.top, options.look_stage, options.population)
     if options.population:
-        raise node.child("options").child("population").wrong(
-            "a population speaks of animals of unknown parents; here the parents are known"
+        raise (
+            node.child("options")
+            .child("population")
+            .wrong("a population speaks of animals of unknown parents; here the parents are known")
         )
     pairing = pairing_from(node, catalogue)
     hatchlings = hatchlings_from(node.child("hatchlings"), catalogue, len(pairing.sires))

@@ -2,8 +2,8 @@
 
 Each of the two has one true level of the look, of which its own answers are evidence too. The comparison says how the two
 levels stand to each other: ``more`` and ``less`` are the order of the look's scale; two animals of one level are told apart half
-of the time, either way alike, and of a level off the scale nothing is said. Of an unsure eye (clarity × confidence) the rest is spread evenly over the three answers.
-The assumption that one level looks alike half of the time is ours, not measured.
+of the time, either way alike, and of a level off the scale nothing is said. Of an unsure eye (clarity × confidence) the rest is
+spread evenly over the three answers. The assumption that one level looks alike half of the time is ours, not measured.
 """
 
 from __future__ import annotations

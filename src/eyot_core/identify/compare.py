@@ -11,7 +11,7 @@ import numpy as np
 from eyot_core.catalogue.model import STAGES, Catalogue
 from eyot_core.genetics.genotypes import genotype_from
 from eyot_core.genetics.tables import Floats
-from eyot_core.identify.evidence import CONFIDENCE
+from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.traits import Genotype, chances_of_look, entropy_bits
 from eyot_core.reading import Node
 
@@ -79,9 +79,9 @@ class Comparison:
         """One look at all stages; worked out when first asked for."""
         if trait not in self._kept:
             shown = np.stack([one[trait] for one in self._shown], axis=1)
-            clarity = self.catalogue.traits[trait].clarity
-            r = np.array([clarity[stage] for stage in STAGES])[:, np.newaxis, np.newaxis] * CONFIDENCE["sure"]
-            answers = r * shown + (1 - r) / shown.shape[2]
+            one = self.catalogue.traits[trait]
+            channels = [answering(one, one.clarity[stage] * CONFIDENCE["sure"]) for stage in STAGES]
+            answers = shown @ np.stack(channels)
             bits = entropy_bits(answers.mean(axis=1)) - entropy_bits(answers).mean(axis=1)
             self._kept[trait] = _Look(shown, answers, np.maximum(bits, 0.0))
         return self._kept[trait]

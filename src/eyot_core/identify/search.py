@@ -38,8 +38,8 @@ class Searched:
     """The genotypes that were found at some loci that looks tie together (a *part*), or at one that none speaks of.
 
     ``loci``: in the order of the search, with states that no look tells apart merged.
-    ``states``: (genotypes, loci). ``prior``: their chances before looking under each gene load; ``mass``: joint chance of genotype and looks under each gene load,
-    (genotypes, loads), largest first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
+    ``states``: (genotypes, loci). ``prior``: their chances before looking; ``mass``: joint chance of genotype and looks; both under
+    each gene load, (genotypes, loads), largest mass first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
     ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more; both (loads,).
     """
 
@@ -100,7 +100,9 @@ def searched(catalogue: Catalogue, among: Population, evidence: Sequence[Evidenc
     for names in _parts([states.locus for states in ordered], touched):
         own = tuple(states for states in ordered if states.locus in names)
         looks = [index for index, of_look in enumerate(touched) if of_look & names]
-        found.append(_searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules, among.weights))
+        found.append(
+            _searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules, among.weights)
+        )
     nowhere = [index for index, of_look in enumerate(touched) if not of_look & {states.locus for states in ordered}]
     if nowhere:
         found.append(_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules, among.weights))
@@ -389,30 +391,34 @@ def _kept(log: Floats) -> Floats:
 def _largest_softmax(look: _Look) -> Floats:
     """Largest Σ v·P with each score and the shift between their bounds: the best levels high, the others low, at the best cut.
 
-    All levels of a scale together stand as one level more, with the largest mean of v that they can have after the shift.
+    All levels of a scale together stand as one level more, with the largest mean of v that they can have after the shift;
+    it is tried high and low at every cut.
     """
+    scale = list(look.factors.scale)
+    off = [int(level) for level in np.argsort(-look.vector) if level not in scale]
     low, high = look.low[:, :-1], look.high[:, :-1]
     top = high.max(axis=1, keepdims=True)
     low, high = np.exp(low - top), np.exp(high - top)
-    vector = np.broadcast_to(look.vector, low.shape)
-    if scale := list(look.factors.scale):
-        best = _largest_on_scale(low[:, scale], high[:, scale], look.low[:, -1:], look.high[:, -1:], look.vector[scale])
-        off = [level for level in range(low.shape[1]) if level not in scale]
-        low = np.concatenate([low[:, off], low[:, scale].sum(axis=1, keepdims=True)], axis=1)
-        high = np.concatenate([high[:, off], high[:, scale].sum(axis=1, keepdims=True)], axis=1)
-        vector = np.concatenate([vector[:, off], best], axis=1)
-        order = np.argsort(-vector, axis=1)
-        low, high, vector = (np.take_along_axis(values, order, axis=1) for values in (low, high, vector))
-    else:
-        order = np.argsort(-look.vector)
-        low, high, vector = low[:, order], high[:, order], vector[:, order]
+    together = [(np.zeros(len(low)), np.zeros(len(low)))]  # weight of the scale, and times its mean of v
+    if scale:
+        on = (low[:, scale], high[:, scale])
+        best = _largest_on_scale(*on, look.low[:, -1:], look.high[:, -1:], look.vector[scale])[:, 0]
+        if not off:
+            return best
+        together = [(weight, weight * best) for weight in (side.sum(axis=1) for side in on)]
+    vector = look.vector[off]
+    highs, lows = high[:, off], low[:, off]
     best = np.zeros(len(low))
-    for cut in range(1, low.shape[1] + 1):
-        weights = np.concatenate([high[:, :cut], low[:, cut:]], axis=1)
-        whole = weights.sum(axis=1)
-        mean = np.divide((weights * vector).sum(axis=1), whole, out=vector[:, 0].copy(), where=whole > 0)
-        best = np.maximum(best, mean)
+    for cut in range(len(off) + 1):
+        weights = np.concatenate([highs[:, :cut], lows[:, cut:]], axis=1)
+        whole, mean = weights.sum(axis=1), weights @ vector
+        for weight, times in together:
+            best = np.maximum(best, _share(mean + times, whole + weight, float(look.vector.max())))
     return best
+
+
+def _share(part: Floats, whole: Floats, otherwise: float) -> Floats:
+    return np.divide(part, whole, out=np.full_like(whole, otherwise), where=whole > 0)
 
 
 def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, vector: Floats) -> Floats:

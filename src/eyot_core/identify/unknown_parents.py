@@ -159,9 +159,7 @@ class OpenIdentification:
                 )
         return loci, states, weights @ self.loads / float((weights @ self.loads).sum())
 
-    def _told_apart(
-        self, part: Searched, places: Sequence[int], told: Sequence[MergedStates]
-    ) -> tuple[States, Floats]:
+    def _told_apart(self, part: Searched, places: Sequence[int], told: Sequence[MergedStates]) -> tuple[States, Floats]:
         """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places), (cases, loads)."""
         states, shares = _cases_of(*self._likeliest(part.states[:, places], part.chances))
         for column, (place, finer) in enumerate(zip(places, told, strict=True)):
@@ -196,7 +194,6 @@ class OpenIdentification:
                 if expected < ODD_BELOW:
                     found.append(Surprise(self.evidence[index].trait, expected))
         return sorted(found, key=lambda surprise: surprise.expected)
-
 
     def _expected(self, part: Searched, column: int) -> float:
         """(evidence of all looks) / (evidence without one of them), among what was searched."""
