@@ -21,9 +21,11 @@ from eyot_core.identify.answer import DOCUMENT_KEYS, identify
 from eyot_core.identify.compare import compare_document
 from eyot_core.proof.answer import hets_answer, prove_answer
 from eyot_core.reading import Node, parsed_json
+from eyot_core.wording.answer import lines_answer
 
+WORDS = {"line": lines_answer}
 PROOFS = {"hets": hets_answer, "prove": prove_answer}
-COMMANDS = ("cross", "identify", "catalogue", "compare", *PROOFS, *DRAWINGS)
+COMMANDS = ("cross", "identify", "catalogue", "compare", *WORDS, *PROOFS, *DRAWINGS)
 PHOTO_COMMANDS = ("strip", "measure")
 
 
@@ -52,6 +54,8 @@ def _answer(command: str, text: bytes) -> dict[str, Any] | str:
         return identify(node, catalogue)
     if command in DRAWINGS:
         return drawing_answer(command, node, catalogue)
+    if command in WORDS:
+        return WORDS[command](node, catalogue)
     if command == "compare":
         return compare_document(node, catalogue)
     node.object(["dam", "sires"], DOCUMENT_KEYS)

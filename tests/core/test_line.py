@@ -5,7 +5,7 @@ from __future__ import annotations
 from unittest import TestCase
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.wording.line import Statement, Understood, understood, written
+from eyot_core.wording.line import Question, Statement, Understood, answered, understood, written
 from eyot_core.wording.lookup import Lookup
 
 NAMES = Lookup(builtin_catalogue())
@@ -21,7 +21,7 @@ pastel enchi 66% het clown | pastel, enchi, clown 2/3
 pastel enchi 66 % het clown | pastel, enchi, clown 2/3
 pastel 66% clown | pastel, clown 2/3 ask
 pastel 50% poss het pied | pastel, piebald 1/2
-pastel poss het pied 50% | pastel, piebald 1/2 ask
+pastel poss het pied 50% | pastel, piebald 1/2
 pastel 100% het pied | pastel, piebald 1
 pastel 100 percent het pied | pastel, piebald 1
 pastel 33% het pied | pastel, piebald 1/3
@@ -33,7 +33,7 @@ het for clown | clown 1
 clown | clown 2
 visual clown | clown 2
 clown het pied | clown 2, piebald 1
-het pied clown | piebald 1, clown 1 ask
+het pied clown | piebald 1 ask
 het pied visual clown | piebald 1, clown 2
 dh clown pied | clown 1, piebald 1
 DH pied/hypo | piebald 1, hypo 1
@@ -41,18 +41,18 @@ double het clown pied | clown 1, piebald 1
 th clown pied hypo | clown 1, piebald 1, hypo 1
 66% dh clown pied | clown 2/3, piebald 2/3
 66% double het clown and pied | clown 2/3, piebald 2/3
-ph clown | clown 1/2 ask
-possible het clown | clown 1/2 ask
+ph clown | clown 1/2
+possible het clown | clown 1/2
 poss clown | clown 1/2 ask
 pastel het axanthic line a | pastel, axanthic_a 1
 super pastel | pastel 2
-Super Pastel poss YB | pastel 2, yellow_belly 1/2 ask
-super pastel maybe yellow belly | pastel 2, yellow_belly 1/2 ask
-pastel yb? | pastel, yellow_belly 1/2 ask
+Super Pastel poss YB | pastel 2, yellow_belly 1/2
+super pastel maybe yellow belly | pastel 2, yellow_belly 1/2
+pastel yb? | pastel, yellow_belly 1/2
 40% yb | yellow_belly 2/5
 pastel x2 | pastel 2
 pastel (2) enchi | pastel 2, enchi
-pastel pastel | pastel 2 ask
+pastel pastel | pastel ask
 homozygous pastel | pastel 2
 pastel (super) | pastel 2
 pastel poss super | pastel two 1/2
@@ -80,7 +80,7 @@ red axanthic | het_red_axanthic 2
 cinny mojo | cinnamon, mojave
 cinnamon pastel | cinnamon ask
 cinnamon, pastel | cinnamon, pastel
-het enchi | enchi ask
+het enchi | enchi
 proven het clown | clown 1 bred
 het clown (proven) | clown 1 bred
 dna tested het clown | clown 1 tested
@@ -94,6 +94,53 @@ normal het clown | clown 1
 wild type 66% het pied | piebald 2/3
 pastle enchii | pastel, enchi guessed
 pastel wibblefish | pastel unknown
+het clown 66% | clown 2/3
+het clown (66%) | clown 2/3
+66 het clown | clown 2/3
+clown het | clown 1
+clown het, enchi | clown 1, enchi
+clown (poss) | clown 1/2 ask
+hets: clown, pied | clown 1, piebald 1
+hets clown, pied, enchi, hypo | clown 1, piebald 1, enchi, hypo 2
+66% hets clown, pied | clown 2/3, piebald 2/3
+quad het clown pied hypo albino | clown 1, piebald 1, hypo 1, albino 1
+het clown and pied | clown 1 ask
+axanthic | nothing ask
+axanthic pied | piebald 2 ask
+axanthic clown | clown 2 ask
+axanthic enchi | enchi ask
+axanthic bee | spider ask
+66% het axanthic | nothing ask
+some axanthic | axanthic_a 1/4, axanthic_b 1/4, axanthic_c 1/4, axanthic_d 1/4
+66% het some axanthic | axanthic_a 1/6, axanthic_b 1/6, axanthic_c 1/6, axanthic_d 1/6
+snow | albino 2 ask
+T+ albino | nothing ask
+blue eyed leucistic | nothing ask
+BEL pied | piebald 2 ask
+queen bee | pastel, spider ask
+silver bullet | pastel ask
+mojave or special | nothing ask
+either mojave or special, enchi | enchi ask
+mojave/special | nothing ask
+het clown or pied | nothing ask
+possible pinstripe, spider and pastel | pinstripe 1/2, spider 1/2, pastel 1/2
+possible pinstripe, spider | pinstripe 1/2, spider
+burn yellow belly | yellow_belly unknown
+pastel bongo enchi | pastel, enchi unknown
+SE OD DG | enchi 2, orange_dream, desert_ghost 2
+ODYB g-stripe | orange_dream, yellow_belly, genetic_stripe 2
+champ leo choc mahog | champagne, leopard, chocolate, mahogany
+CG mm boy | banana Y, male
+2x pastel, enchi two copies | pastel 2, enchi 2
+pastel one or two copies | pastel two 1/2
+no pastel, not clown, enchi | enchi
+adult breeder girl enchi high white 1500g 2021 $500 | enchi, female
+pewter blast | pastel, cinnamon, pinstripe
+super blast | pastel 2, pinstripe
+super fly super stripe | pastel 2, fire, yellow_belly, specter
+yelow belly | yellow_belly guessed
+scorch | nothing unknown
+super | nothing unknown
 """
 
 
@@ -133,9 +180,33 @@ class Lines(TestCase):
     def test_questions_say_what_was_taken_and_how_to_write_the_other(self) -> None:
         self.assertEqual(
             understood(NAMES, "het pied clown").questions,
-            ("Clown was taken as het too; write “visual Clown” if it shows.",),
+            (Question("clown", "Is Clown carried too, or does it show?", ("het Clown", "visual Clown"), 9, 14),),
         )
-        self.assertIn("Without a figure, 50 % was taken", understood(NAMES, "poss yb").questions[0])
+        self.assertIn("50 % was taken", understood(NAMES, "poss yb").notes[0])
+
+    def test_every_choice_pressed_leaves_one_question_less_and_all_else_as_it_was(self) -> None:
+        for line in (
+            "Pastel axanthic  66% het clown",
+            "enchi mojave/special pied",
+            "het pied clown",
+            "Snow, leopard",
+            "cinnamon pastel yb",
+        ):
+            read = understood(NAMES, line)
+            for question in read.questions:
+                for choice in question.choices:
+                    with self.subTest(f"{line}: {choice}"):
+                        again = understood(NAMES, answered(line, question, choice))
+                        self.assertEqual((len(again.questions), again.unknown), (len(read.questions) - 1, ()))
+                        self.assertLessEqual(
+                            {one.gene for one in read.statements}, {one.gene for one in again.statements}
+                        )
+
+    def test_what_is_left_open_is_told_for_the_notes(self) -> None:
+        told = understood(NAMES, "axanthic burn enchi").left_open
+        self.assertIn("“burn”", told)
+        self.assertIn("“axanthic”: Which line of axanthic?", told)
+        self.assertEqual(understood(NAMES, "enchi 66% het clown").left_open, "")
 
     def test_what_no_animal_can_be_is_said(self) -> None:
         self.assertEqual(understood(NAMES, "mojave lesser").impossible, ())
@@ -147,7 +218,7 @@ class Lines(TestCase):
 
     def test_a_maker_of_a_gene_that_is_not_sex_linked_is_left_out_and_asked_about(self) -> None:
         read = understood(NAMES, "pastel (male maker)")
-        self.assertEqual((read.statements[0].on, len(read.questions)), ("", 1))
+        self.assertEqual((read.statements[0].on, len(read.notes)), ("", 1))
 
     def test_every_statement_reads_back_as_itself(self) -> None:
         every = [

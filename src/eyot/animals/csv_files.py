@@ -17,7 +17,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from eyot_core.wording.line import Statement, understood, written
 
 from eyot.animals.actions import Details
-from eyot.animals.reading import names_of
+from eyot.animals.reading import names_of, with_open_words
 from eyot.collection.history import recording
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
 from eyot.season.reading import day_from
@@ -184,15 +184,15 @@ class _FileReader:
         elif name.lower() in self.seen:
             self._wrong(number, "name", f"“{name}” stands in row {self.seen[name.lower()].number} too")
         read = understood(self.names, given.get("genes", ""))
-        for word, near in read.unknown:
-            self._wrong(
-                number,
-                "genes",
-                f"“{word}” is not a gene that is known here" + (f"; is {near[0]} meant?" if near else ""),
-            )
         for words in read.impossible:
             self._wrong(number, "genes", words)
-        questions = (*read.questions, *(f"“{word}” was taken for {taken}." for word, taken in read.guessed))
+        questions = (
+            *(f"“{one.words}”: {one.question} {' · '.join(one.choices)}" for one in read.questions),
+            *read.notes,
+            *(f"“{word}” was taken for {taken}." for word, taken in read.guessed),
+            *(f"“{word}” is not a gene that is known here; it stands in the note." for word, _ in read.unknown),
+        )
+        given["note"] = with_open_words(given.get("note", ""), read)
         details = self._details(number, name, given, read.sex)
         row = Row(number, details, read.statements, given.get("dam", ""), given.get("sire", ""), questions)
         self.rows.append(row)

@@ -17,7 +17,7 @@ from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of
 from eyot_core.wording.names import Naming
 
-from eyot.animals.reading import names_of
+from eyot.animals.reading import meant_by, names_of
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
 from eyot.collection.wording import gene_statement
@@ -61,10 +61,11 @@ def listed(collection: Collection, asked: Asked) -> Listed:
         plain = Q(name__icontains=asked.words) | Q(code__icontains=asked.words)
         by_name = found.filter(plain)
         read = understood(names, asked.words)
-        genes = [] if read.unknown else list(read.genes)
+        meant = [] if read.unknown else meant_by(names, read)
+        genes = [(gene, 1) for either in meant for gene in either]
         by_gene = found
-        for gene, _ in genes:
-            by_gene = by_gene.filter(Q(pk__in=CarriedGene.objects.filter(gene=gene).values("animal")))
+        for either in meant:
+            by_gene = by_gene.filter(Q(pk__in=CarriedGene.objects.filter(gene__in=either).values("animal")))
         found = by_name | by_gene if genes else by_name
     count = found.count()
     pages = max(1, ceil(count / ON_A_PAGE))

@@ -125,7 +125,7 @@ def goal(request: CollectionRequest) -> HttpResponse:
     typed = request.GET.get("goal", "")[:200]
     read = understood(names_of(request.collection), typed)
     context: dict[str, object] = {"read": read, "typed": typed}
-    if read.genes and not read.unknown and not read.impossible:
+    if read.genes and not read.left_open and not read.impossible:
         context["goal"] = found = goal_of(request.collection, dict(read.genes))
         context["missing"] = [naming_of(request.collection).gene(gene) for gene in found.missing]
     return render(request, "pairing/parts/goal.html", context)

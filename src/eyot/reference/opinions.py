@@ -8,9 +8,11 @@ from functools import lru_cache
 from typing import Any
 
 from eyot_core.catalogue import Catalogue
+from eyot_core.wording.line import understood
 from eyot_core.wording.names import Naming
 
 from eyot.collection.actions import Unfit
+from eyot.collection.catalogue import lookup
 from eyot.reference.looks import words_of
 
 STRENGTH_CHOICES = (
@@ -21,16 +23,28 @@ STRENGTH_CHOICES = (
     ("-1", "against"),
     ("-2", "strongly against"),
 )
-INHERITANCE_CHOICES = tuple(
-    (value, value.replace("_", " ")) for value in ("incomplete_dominant", "dominant", "recessive")
+INHERITANCE_CHOICES = (
+    ("incomplete_dominant", "incomplete dominant"),
+    ("dominant", "dominant"),
+    ("recessive", "recessive"),
+    ("unknown", "not known yet"),
 )
-ROWS = 6
+UNKNOWN = "unknown"
+FREE_ROWS = 6
+MOST_ROWS = 60
+LOOK_ROW = re.compile(r"look_(\d{1,2})")
 
 
 def typed_rows(sent: Mapping[str, str]) -> list[tuple[int, str, str, str]]:
-    """The rows of looks as they were typed: number, look, copies, strength."""
-    rows = range(1, ROWS + 1)
+    """The rows of looks as they were typed, and free ones: number, look, copies, strength."""
+    rows = range(1, min(MOST_ROWS, max(_rows(sent), default=0) + FREE_ROWS) + 1)
     return [(n, sent.get(f"look_{n}", ""), sent.get(f"copies_{n}", "1"), sent.get(f"push_{n}", "2")) for n in rows]
+
+
+def _rows(sent: Mapping[str, str]) -> list[int]:
+    """The numbers of the rows in which a look stands."""
+    found = (LOOK_ROW.fullmatch(key) for key, value in sent.items() if value.strip())
+    return sorted(int(match[1]) for match in found if match)
 
 
 @lru_cache(maxsize=16)
@@ -48,8 +62,10 @@ def opinion_from(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any
     kind = sent.get("kind", "")
     if kind == "gene":
         return _gene(catalogue, sent)
-    if kind == "name":
+    if kind in ("name", "synonym"):
         return {"kind": kind, "gene": sent.get("gene", ""), "name": sent.get("name", "").strip()}
+    if kind == "trade_name":
+        return _trade_name(catalogue, sent)
     if kind == "switch":
         return {"kind": kind, "dispute": sent.get("dispute", "")}
     if kind == "weight":
@@ -58,6 +74,25 @@ def opinion_from(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any
         gene = sent.get("gene", "")
         return {"kind": kind, "gene": gene, "copies": copies, "trait": trait, "level": level, "push": push}
     raise Unfit("Say what to add: a gene, a name, a switched point or a weight.")
+
+
+def _trade_name(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
+    read = understood(lookup(catalogue), sent.get("genes", ""))
+    if read.unknown or read.questions or not read.genes:
+        raise Unfit(f"“{sent.get('genes', '')}” is not a list of genes that means one thing. {read.left_open}".strip())
+    return {"kind": "trade_name", "name": sent.get("name", "").strip(), "genes": dict(read.genes)}
+
+
+def named_only(name: str) -> dict[str, Any]:
+    """An own gene of which nothing is known but its name."""
+    return {
+        "kind": "gene",
+        "id": id_from(name),
+        "name": name[:1].upper() + name[1:],
+        "inheritance": "incomplete_dominant",
+        "unproven": True,
+        "note": "how it is passed on is not known yet; it is reckoned as a gene that one copy of would show",
+    }
 
 
 def _gene(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
@@ -70,15 +105,20 @@ def _gene(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
         "name": name,
         "inheritance": sent.get("inheritance", ""),
     }
+    if found["inheritance"] == UNKNOWN:
+        found |= {"inheritance": "incomplete_dominant", "unproven": True}
+    if synonyms := [name.strip() for name in sent.get("synonyms", "").split(",") if name.strip()]:
+        found["synonyms"] = synonyms
+    if sent.get("welfare", "").strip():
+        found["welfare"] = sent["welfare"].strip()
     if sent.get("locus"):
         found["locus"] = sent["locus"]
     if sent.get("note", "").strip():
         found["note"] = sent["note"].strip()
-    for row in range(1, ROWS + 1):
-        if text := sent.get(f"look_{row}", "").strip():
-            trait, level = _look(catalogue, text, f"Look {row}")
-            copies = "two" if sent.get(f"copies_{row}") == "2" else "one"
-            found.setdefault(copies, {}).setdefault(trait, {})[level] = _push(sent.get(f"push_{row}", ""))
+    for row in _rows(sent):
+        trait, level = _look(catalogue, sent[f"look_{row}"].strip(), f"Look {row}")
+        copies = "two" if sent.get(f"copies_{row}") == "2" else "one"
+        found.setdefault(copies, {}).setdefault(trait, {})[level] = _push(sent.get(f"push_{row}", ""))
     return found
 
 
@@ -109,11 +149,17 @@ def told(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
     naming, kind = Naming(catalogue), value.get("kind")
     if kind == "gene":
         looks = sum(len(levels) for copies in ("one", "two") for levels in value.get(copies, {}).values())
-        return f"Own gene {value['name']}: {value['inheritance'].replace('_', ' ')}, {looks} look{'' if looks == 1 else 's'}"
+        passed_on = "not known how it is passed on" if value.get("unproven") else value["inheritance"].replace("_", " ")
+        return f"Own gene {value['name']}: {passed_on}, {looks} look{'' if looks == 1 else 's'}"
     if kind == "name":
         entries = {entry["id"]: entry for entry in catalogue.document["genes"]}
         before = entries.get(value["gene"], {}).get("built_in_name", value["gene"].replace("_", " "))
         return f"{before} is called {value['name']} here"
+    if kind == "synonym":
+        return f"{value['name']} is another name of {naming.gene(value['gene'])}"
+    if kind == "trade_name":
+        genes = ", ".join(naming.copies(gene, copies) for gene, copies in value["genes"].items())
+        return f"{value['name']} is the name of {genes}"
     if kind == "switch":
         sides = {row["id"]: row.get("other_side", "") for row in catalogue.document.get("disputes", [])}
         return str(sides.get(value["dispute"], f"Disputed point {value['dispute']}"))

@@ -16,6 +16,7 @@ urlpatterns = [
     path("reference/pins/<int:pin_id>/take-off/", own.unpin, name="unpin"),
     path("reference/opinions/", own.opinions, name="opinions"),
     path("reference/opinions/hold/", own.hold, name="opinion-hold"),
+    path("reference/opinions/by-name/", own.hold_by_name, name="own_gene_by_name"),
     path("reference/opinions/<int:opinion_id>/withdraw/", own.withdraw, name="opinion-withdraw"),
     path("reference/opinions.json", own.export, name="opinions-export"),
     path("drawings/strip/<str:key>.svg", drawings.strip, name="strip"),

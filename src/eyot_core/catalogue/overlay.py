@@ -61,7 +61,8 @@ def with_opinion(catalogue: Catalogue, opinion: Node) -> Catalogue:
 def _gene(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     """A gene that the built-in catalogue lacks: at a locus of its own, or an allele of a known one."""
     opinion.object(
-        ["kind", "id", "name", "inheritance"], ["kind", "id", "name", "inheritance", "locus", "one", "two", "note"]
+        ["kind", "id", "name", "inheritance"],
+        ["kind", "id", "name", "inheritance", "unproven", "locus", "one", "two", "note", "welfare", "synonyms"],
     )
     gene = opinion.child("id").text()
     if not ID.fullmatch(gene):
@@ -81,7 +82,14 @@ def _gene(document: Document, catalogue: Catalogue, opinion: Node) -> None:
         "name": opinion.child("name").text(),
         "standing": OWN,
     }
-    document["genes"].append(entry | ({"note": opinion.child("note").text()} if opinion.has("note") else {}))
+    words = {key: opinion.child(key).text() for key in ("note", "welfare") if opinion.has(key)}
+    if "welfare" in words:
+        entry["welfare_from"] = 2 if inheritance == "recessive" else 1
+    if opinion.has("synonyms"):
+        entry["synonyms"] = [name.text() for name in opinion.child("synonyms").entries()]
+    if opinion.has("unproven") and opinion.child("unproven").boolean():
+        entry["unproven"] = True
+    document["genes"].append(entry | words)
     _sheet(document, catalogue, opinion, gene, recessive=inheritance == "recessive")
 
 
@@ -126,6 +134,24 @@ def _name(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     opinion.object(["kind", "gene", "name"], ["kind", "gene", "name"])
     entry = _entry(document, opinion.child("gene").choice(catalogue.genes, "a gene"))
     entry |= {"built_in_name": entry.get("name", entry["id"]), "name": opinion.child("name").text()}
+
+
+def _synonym(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """One more name by which a gene is understood; its own name stays."""
+    opinion.object(["kind", "gene", "name"], ["kind", "gene", "name"])
+    entry = _entry(document, opinion.child("gene").choice(catalogue.genes, "a gene"))
+    entry["synonyms"] = [*entry.get("synonyms", []), opinion.child("name").text()]
+
+
+def _trade_name(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+    """A name of the keeper's own for a combination: ``genes`` with their copies."""
+    opinion.object(["kind", "name", "genes"], ["kind", "name", "genes"])
+    genes = {}
+    for gene, copies in opinion.child("genes").items():
+        genes[Node(gene, copies.at).choice(catalogue.genes, "a gene")] = copies.whole(1, 2)
+    if not genes:
+        raise opinion.child("genes").wrong("a trade name stands for at least one gene")
+    document.setdefault("names", []).append({"name": opinion.child("name").text(), "genes": genes, "standing": OWN})
 
 
 def _weight(document: Document, catalogue: Catalogue, opinion: Node) -> None:
@@ -242,6 +268,8 @@ def _entry(document: Document, gene: str) -> Document:
 OPINIONS: dict[str, Callable[[Document, Catalogue, Node], None]] = {
     "gene": _gene,
     "name": _name,
+    "synonym": _synonym,
+    "trade_name": _trade_name,
     "weight": _weight,
     "trust": _trust,
     "marker": _marker,

@@ -39,7 +39,8 @@ class Searched:
 
     ``loci``: in the order of the search, with states that no look tells apart merged.
     ``states``: (genotypes, loci). ``prior``: their chances before looking; ``mass``: joint chance of genotype and looks; both under
-    each gene load, (genotypes, loads), largest mass first. ``looks``: which looks speak of the part, with their likelihoods ``by_look`` (genotypes, looks).
+    each gene load, (genotypes, loads), largest mass first. ``looks``: which looks speak of the part, with their likelihoods
+    ``by_look`` (genotypes, looks).
     ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more; both (loads,).
     """
 

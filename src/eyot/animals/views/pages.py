@@ -25,7 +25,16 @@ from eyot.animals.queries import (
     strip_key,
     young_of,
 )
-from eyot.animals.reading import details_from, line_of, line_read, names_of
+from eyot.animals.reading import (
+    LONGEST_LINE,
+    asked_of,
+    details_from,
+    line_of,
+    line_read,
+    names_of,
+    unknown_in,
+    with_open_words,
+)
 from eyot.collection.history import changes_of, subject_of, take_back
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal, Change, Sex
@@ -86,12 +95,18 @@ def _animal_page(request: CollectionRequest, one: Animal, refused: str = "") -> 
 
 def line(request: CollectionRequest) -> HttpResponse:
     """What a line is understood as, while it is typed."""
-    read = understood(names_of(request.collection), request.GET.get("line", "")[:400])
-    return render(request, "animals/parts/understood.html", _told(request, read))
+    typed = request.GET.get("line", "")[:LONGEST_LINE]
+    return render(request, "animals/parts/understood.html", _told(request, typed))
 
 
-def _told(request: CollectionRequest, read: object) -> dict[str, object]:
-    return {"read": read, "names": names_of(request.collection)}
+def _told(request: CollectionRequest, typed: str) -> dict[str, object]:
+    read = understood(names_of(request.collection), typed)
+    return {
+        "read": read,
+        "names": names_of(request.collection),
+        "asked_of_line": asked_of(typed, read),
+        "unknown_words": unknown_in(typed, read),
+    }
 
 
 def enter(request: CollectionRequest) -> HttpResponse:
@@ -103,6 +118,7 @@ def enter(request: CollectionRequest) -> HttpResponse:
         read = line_read(request.collection, given["line"])
         given["name"] = given["name"].strip() or read.name
         given["sex"] = given["sex"] or read.sex
+        given["note"] = with_open_words(given["note"], read)
         details = details_from(request.collection, given)
         made = enter_animal(request.collection, request.member, details, read.statements, timezone.now())
     except Refused as reason:
@@ -118,6 +134,7 @@ def edit(request: CollectionRequest, number: int) -> HttpResponse:
     given = {field: request.POST.get(field, "") for field in FIELDS}
     try:
         read = line_read(request.collection, given["line"])
+        given["note"] = with_open_words(given["note"], read)
         details = details_from(request.collection, given)
         change_animal(one, request.member, details, read.statements, timezone.now())
     except Refused as reason:
@@ -141,7 +158,6 @@ def _as_given(request: CollectionRequest, one: Animal) -> dict[str, str]:
 def _form(
     request: CollectionRequest, given: dict[str, str], one: Animal | None = None, refused: str = ""
 ) -> HttpResponse:
-    read = understood(names_of(request.collection), given["line"][:400])
     context = {
         "given": given,
         "animal": one,
@@ -149,7 +165,7 @@ def _form(
         "dams": names_in(request.collection, sex=Sex.MALE),
         "sires": names_in(request.collection, sex=Sex.FEMALE),
         "here": "animals",
-        **_told(request, read),
+        **_told(request, given["line"][:LONGEST_LINE]),
     }
     return render(request, "animals/form.html", context, status=422 if refused else 200)
 

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import json
+from urllib.parse import urlencode
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.html import escape
 from django.views.decorators.http import require_POST
 
 from eyot_core.wording.line import understood
@@ -17,7 +20,15 @@ from eyot.collection.catalogue import catalogue_of, layer_of, lookup, opinions_o
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.queries import photo_of
 from eyot.reference.models import Pin
-from eyot.reference.opinions import INHERITANCE_CHOICES, STRENGTH_CHOICES, look_choices, opinion_from, told, typed_rows
+from eyot.reference.opinions import (
+    INHERITANCE_CHOICES,
+    STRENGTH_CHOICES,
+    look_choices,
+    named_only,
+    opinion_from,
+    told,
+    typed_rows,
+)
 from eyot.reference.own import pin_photo, take_down
 
 
@@ -34,7 +45,7 @@ def pin(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         return render(request, "reference/pin.html", context)
     typed, confirmed = request.POST.get("genes", "")[:200], request.POST.get("confirmed", "")
     read = understood(lookup(catalogue_of(request.collection)), typed)
-    wrong = _wrong(read.unknown, read.genes, typed, confirmed)
+    wrong = _wrong(read.left_open, read.genes, typed, confirmed)
     if wrong:
         return render(request, "reference/pin.html", context | {"wrong": wrong, "genes": typed}, status=422)
     note = request.POST.get("note", "")
@@ -42,13 +53,13 @@ def pin(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     return redirect("combination", key_of(read.genes))
 
 
-def _wrong(unknown: object, genes: object, typed: str, confirmed: str) -> str:
+def _wrong(left_open: str, genes: object, typed: str, confirmed: str) -> str:
     if not genes:
         return (
             f"“{typed}” names no gene that is known. Write the genes as you would on a label; the photo stays as it is."
         )
-    if unknown:
-        return f"Not all of “{typed}” is known. Take the unknown word out, or add it as an own gene first."
+    if left_open:
+        return f"“{typed}” does not mean one thing. {left_open} Say which, or leave the word out; the photo stays as it is."
     return "" if confirmed in Pin.Confirmed.values else "Say how it is confirmed."
 
 
@@ -80,7 +91,7 @@ def opinions(request: CollectionRequest, wrong: str = "", kept: HttpRequest | No
         "inheritances": INHERITANCE_CHOICES,
         "rows": typed_rows(sent),
         "wrong": wrong,
-        "typed": {sent.get("kind", ""): sent},
+        "typed": {sent.get("kind", ""): sent, "another": request.GET.get("another", "")[:40]},
         "here": "reference",
     }
     return render(request, "reference/opinions.html", context, status=422 if wrong else 200)
@@ -95,6 +106,18 @@ def hold(request: CollectionRequest) -> HttpResponse:
     except Unfit as trouble:
         return opinions(request, f"{trouble} Nothing was changed; what you typed stands below.", request)
     return redirect("opinions")
+
+
+@require_POST
+def hold_by_name(request: CollectionRequest) -> HttpResponse:
+    """Adds a word of an entry line as an own gene of which nothing more is known; the line is read anew."""
+    word = " ".join(request.POST.get("word", "").split())[:40]
+    try:
+        hold_opinion(request.collection, request.member, named_only(word))
+    except Unfit as trouble:
+        return HttpResponse(f'<p class="odd" role="alert">{escape(str(trouble))}</p>', status=422)
+    query = urlencode({"line": request.POST.get("line", "")[:400]})
+    return redirect(f"{reverse('line')}?{query}")
 
 
 @require_POST

@@ -52,7 +52,7 @@ def typed(request: CollectionRequest) -> HttpResponse:
     catalogue = catalogue_of(request.collection)
     read = understood(lookup(catalogue), text)
     found = _understood(catalogue, read.genes)
-    if "subject" in found and not read.unknown and not read.guessed:
+    if "subject" in found and not read.left_open and not read.guessed:
         return redirect("combination", key_of(read.genes))
     return redirect(f"{reverse('reference')}?{urlencode({'q': text})}")
 
@@ -107,7 +107,7 @@ def compare(request: CollectionRequest) -> HttpResponse:
     catalogue, keys = catalogue_of(request.collection), []
     for text in request.GET.getlist("with")[:MOST]:
         read = understood(lookup(catalogue), text[:200])
-        if read.unknown or "impossible" in _understood(catalogue, read.genes):
+        if read.left_open or "impossible" in _understood(catalogue, read.genes):
             return redirect(f"{reverse('reference')}?{urlencode({'q': text})}")
         keys.append(key_of(read.genes))
     return redirect("lookalikes", "~".join(keys)) if len(keys) > 1 else redirect("reference")

@@ -9,6 +9,7 @@ import { lineUp } from "./lineup.js";
 import { cutEggs } from "./cutting.js";
 import { arrangeBox } from "./box.js";
 import { countEggs } from "./plan.js";
+import { answerLines } from "./line.js";
 
 switchLighting();
 keepAnswers();
@@ -20,3 +21,4 @@ lineUp();
 cutEggs();
 arrangeBox();
 countEggs();
+answerLines();

@@ -1,0 +1,609 @@
+"""The grammar of a line of genes: which modifier belongs to which gene, and what has to be asked.
+
+One pass over the phrases. Modifiers wait for the gene that follows them; where none follows before the next comma, bracket or
+end, they belong to the gene before. A "het" or "possible" that may go on over a list is followed as far as the words carry it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+
+from eyot_core.wording.line import HALF, Question, Statement, Understood, as_percentage
+from eyot_core.wording.line_words import Alternative, Item, LineWords
+from eyot_core.wording.lookup import Lookup
+
+TRADE = {33: "1/3", 34: "1/3", 66: "2/3", 67: "2/3"}
+ENDLESS = 99
+MODIFIERS = {
+    *(
+        "het",
+        "hets",
+        "several_hets",
+        "possible_het",
+        "possible",
+        "super",
+        "twice",
+        "once",
+        "maybe_twice",
+        "visual",
+        "known",
+    ),
+    *("absent", "percent", "figure", "maker"),
+}
+BEHIND = {"(2)", "x2", "*2", "×2"}
+SILENT = {"nothing", "normal"}
+
+
+@dataclass
+class Said:
+    """What modifiers say of a gene."""
+
+    het: bool = False
+    possible: bool = False
+    chance: str = ""
+    two: bool = False
+    maybe_two: bool = False
+    visual: bool = False
+    once: bool = False
+    absent: bool = False
+    known: str = ""
+    on: str = ""
+    goes_on: int = 0
+    spans: list[tuple[int, int]] = field(default_factory=list)
+
+    @property
+    def doubtful(self) -> bool:
+        """Is it in doubt whether the gene is there at all?"""
+        return self.possible or self.chance not in ("", "1")
+
+    @property
+    def prefix(self) -> str:
+        """The modifiers as they stand before a name in a choice."""
+        parts = [as_percentage(self.chance)] if self.chance not in ("", "1") else ["poss"] if self.possible else []
+        return " ".join([*parts, *(["het"] if self.het else []), ""])
+
+
+@dataclass
+class Named:
+    """A gene, a combination or a group as it stands in the line."""
+
+    item: Item
+    said: Said
+    asked: str = ""
+
+    @property
+    def meanings(self) -> tuple[Alternative, ...]:
+        return self.item.value if self.item.kind == "gene" else ()
+
+    @property
+    def span(self) -> tuple[int, int]:
+        """Where it stands in the line, with what is said of it."""
+        every = [*self.said.spans, (self.item.start, self.item.end)]
+        return min(start for start, _ in every), max(end for _, end in every)
+
+
+def read_line(lookup: Lookup, text: str) -> Understood:
+    """Reads a line; see :func:`eyot_core.wording.line.understood`."""
+    words = _words_under(lookup)
+    name, rest = _name_and_rest(words, text)
+    items, guessed = words.items(rest)
+    reader = _Reader(lookup, items)
+    reader.read()
+    return replace(_Meaning(lookup, reader, rest).found(), name=name, guessed=tuple(guessed))
+
+
+def _words_under(lookup: Lookup) -> LineWords:
+    """The phrases of one lookup, made once."""
+    if "_line_words" not in lookup.__dict__:
+        lookup.__dict__["_line_words"] = LineWords(lookup)
+    return lookup.__dict__["_line_words"]  # type: ignore[no-any-return]
+
+
+def _name_and_rest(words: LineWords, text: str) -> tuple[str, str]:
+    """What stands before a colon is a name, unless all its words have a meaning here ("hets: clown, pied")."""
+    name, colon, rest = text.partition(":")
+    if not colon or not name.strip():
+        return "", text
+    items, guessed = words.items(name)
+    if guessed or any(item.kind in ("unknown", "gene", "group", "name") for item in items):
+        return " ".join(name.split()), " " * (len(name) + 1) + rest
+    return "", text
+
+
+class _Reader:
+    """One pass over the phrases: which are named, and what is said of each."""
+
+    def __init__(self, lookup: Lookup, items: list[Item]) -> None:
+        self.lookup, self.items = lookup, items
+        self.at = 0
+        self.named: list[Named] = []
+        self.either: list[list[Named]] = []
+        self.ahead = Said()
+        self.last: Named | None = None  # in this clause
+        self.chain: tuple[Said, int] | None = None  # a het that may go on, and over how many
+        self.run: list[Named] = []  # genes that one "possible" may cover
+        self.run_and = self.joined_by_or = False
+        self.sex = ""
+        self.unknown: list[str] = []
+        self.absent: list[str] = []
+        self.notes: list[str] = []
+
+    def read(self) -> None:
+        """To the end of the line."""
+        while self.at < len(self.items):
+            item = self.items[self.at]
+            self._take(item)
+            self.at += 1
+        self._clause_ends()
+        self._run_ends()
+        if self.ahead.spans:
+            self.unknown.append(self._left_over())
+
+    def _left_over(self) -> str:
+        """Modifiers that stand without a gene."""
+        starts = {start for start, _ in self.ahead.spans}
+        return " ".join(item.words for item in self.items if item.start in starts)
+
+    def _take(self, item: Item) -> None:
+        if item.kind in ("gene", "group", "some"):
+            self._name(item)
+        elif item.kind in MODIFIERS:
+            self._modify(item)
+        else:
+            self._mark(item)
+
+    def _mark(self, item: Item) -> None:
+        if item.kind in ("open", "close"):
+            if self._brackets_genes(item):
+                self._clause_ends()
+        elif item.kind in ("comma", "colon"):
+            self._clause_ends()
+        elif item.kind in ("either", "slash"):
+            self._or(item)
+        elif item.kind == "and":
+            self._and()
+        elif item.kind == "doubt":
+            self._doubt()
+        elif item.kind in ("sex", "unknown", "name"):
+            self._clause_ends(keep=True)
+            if item.kind == "sex":
+                self.sex = str(item.value)
+            else:
+                self.unknown.append(item.words)
+
+    def _brackets_genes(self, item: Item) -> bool:
+        """Does this bracket hold anything named? If not, what is in it is said of the gene before it."""
+        if item.kind == "open":
+            inside = self.items[self.at + 1 :]
+            end = next((at for at, one in enumerate(inside) if one.kind == "close"), len(inside))
+            inside = inside[:end]
+        else:
+            before = self.items[: self.at]
+            start = max((at for at, one in enumerate(before) if one.kind == "open"), default=-1)
+            inside = before[start + 1 :]
+        return any(one.kind in ("gene", "group", "some", "unknown", "name") for one in inside)
+
+    def _following(self) -> Item | None:
+        """The next phrase that is not silent."""
+        return next((item for item in self.items[self.at + 1 :] if item.kind not in SILENT), None)
+
+    def _modify(self, item: Item) -> None:
+        following = self._following()
+        if item.kind == "figure" and not self._is_percentage(following):
+            return
+        if (
+            item.kind in ("twice", "super", "maybe_twice", "once")
+            and self.last
+            and (item.words in BEHIND or not self._leads(following))
+        ):
+            self._post(item)
+            return
+        if (
+            item.kind == "known"
+            and self.last
+            and (following is None or following.kind in ("comma", "close", "open", "sex"))
+        ):
+            self.last.said.known = str(item.value)
+            return
+        if item.kind == "maker":
+            self._maker(item, following)
+            return
+        _say(self.ahead, item)
+
+    def _is_percentage(self, following: Item | None) -> bool:
+        near = {"het", "hets", "possible", "possible_het", "several_hets"}
+        said = (
+            self.ahead.het
+            or self.ahead.possible
+            or bool(self.last and self.last.said.het and not self.last.said.chance)
+        )
+        return (following is not None and following.kind in near) or said
+
+    @staticmethod
+    def _leads(following: Item | None) -> bool:
+        return following is not None and following.kind in ("gene", "group", "some")
+
+    def _post(self, item: Item) -> None:
+        """A number of copies behind its gene."""
+        assert self.last is not None
+        doubtful = self.ahead.doubtful or self.joined_by_or or item.kind == "maybe_twice"
+        following = self._following()
+        if following is not None and following.kind == "doubt":
+            doubtful, self.at = True, self.items.index(following, self.at)
+        if item.kind == "once":
+            self.last.said.once = True
+        elif doubtful:
+            self.last.said.maybe_two = True
+            self.last.said.chance = self.ahead.chance if self.ahead.chance else self.last.said.chance
+        else:
+            self.last.said.two = True
+        self.ahead, self.joined_by_or = Said(), False
+
+    def _maker(self, item: Item, following: Item | None) -> None:
+        for named in (self.last,):
+            if named is not None and self._is_sex_linked(named.item):
+                named.said.on = str(item.value)
+                return
+        if following is not None and following.kind == "gene" and self._is_sex_linked(following):
+            self.ahead.on = str(item.value)
+        else:
+            self.notes.append("“Maker” is said of banana and its alleles; here it was left out.")
+
+    def _is_sex_linked(self, item: Item) -> bool:
+        catalogue = self.lookup.catalogue
+        return item.kind == "gene" and any(
+            catalogue.loci[catalogue.genes[gene].locus].on_sex_chromosome for gene, _ in item.value[0].genes
+        )
+
+    def _name(self, item: Item) -> None:
+        said, self.ahead = self.ahead, Said()
+        named = Named(item, said)
+        if said.absent:
+            self.absent += [gene for one in named.meanings[:1] for gene, _ in one.genes]
+            return
+        own = said.het or said.visual or said.two or said.doubtful or said.once
+        recessive = self._is_recessive(item)
+        if recessive and not own and self.chain:
+            self._goes_on(named)
+        elif recessive and said.het:
+            self.chain = (said, max(0, said.goes_on - 1))
+        elif self.chain_counts and recessive:
+            self._count()
+        elif not recessive:
+            self.chain = None
+        self._follow_possible(named, own)
+        if self.joined_by_or:
+            self._join(named)
+        else:
+            self.named.append(named)
+        self.last = named
+
+    @property
+    def chain_counts(self) -> bool:
+        return bool(self.chain and self.chain[1] > 0)
+
+    def _count(self) -> None:
+        if self.chain:
+            self.chain = (self.chain[0], self.chain[1] - 1)
+
+    def _goes_on(self, named: Named) -> None:
+        """A recessive gene without words of its own, after a het."""
+        assert self.chain is not None
+        said, left = self.chain
+        if left > 0:
+            named.said = replace(said, spans=[])
+            self._count()
+        else:
+            named.asked = "het or visual"
+
+    def _is_recessive(self, item: Item) -> bool:
+        genes = self.lookup.catalogue.genes
+        if item.kind in ("group", "some"):
+            return any(gene in genes and genes[gene].is_recessive for gene in item.value.get("genes", []))
+        return any(genes[gene].is_recessive for gene, _ in item.value[0].genes)
+
+    def _follow_possible(self, named: Named, own: bool) -> None:
+        if self.run and not own:
+            self.run.append(named)
+        else:
+            self._run_ends()
+            self.run = [named] if named.said.possible and not named.said.chance and not named.said.het else []
+
+    def _run_ends(self) -> None:
+        """ "Possible a, b and c" is said of all three; "possible a, b" of the first."""
+        if self.run_and and len(self.run) > 1:
+            for one in self.run[1:]:
+                one.said.possible = True
+        self.run, self.run_and = [], False
+
+    def _and(self) -> None:
+        self._clause_ends(keep=True)
+        self.run_and = bool(self.run)
+
+    def _or(self, item: Item) -> None:
+        counts = (self.chain_counts or bool(self.ahead.goes_on)) and item.kind == "slash"
+        following = self._following()
+        if counts or self.last is None or following is None:
+            return
+        if item.words == "either":
+            return
+        if following.kind in ("super", "possible", "twice", "visual", "het", "gene", "group"):
+            self._clause_ends(keep=True)
+            self.joined_by_or = True
+
+    def _join(self, named: Named) -> None:
+        before = self.named.pop() if self.named else None
+        open_group = next((group for group in self.either if before is None or group[-1] is self.last), None)
+        if open_group is not None and self.last in open_group:
+            if before is not None:
+                self.named.append(before)
+            open_group.append(named)
+        elif before is not None:
+            self.either.append([before, named])
+        self.joined_by_or = False
+
+    def _doubt(self) -> None:
+        if self.last is None:
+            return
+        self._clause_ends(keep=True)
+        said = self.last.said
+        if said.two or (
+            self.last.meanings and self._copies_of(self.last) == 2 and not self._is_recessive(self.last.item)
+        ):
+            said.two, said.maybe_two = False, True
+        else:
+            said.possible = True
+
+    @staticmethod
+    def _copies_of(named: Named) -> int:
+        return max(copies for _, copies in named.meanings[0].genes)
+
+    def _clause_ends(self, *, keep: bool = False) -> None:
+        """Modifiers that no gene followed belong to the gene before; a plural "hets" waits for what comes."""
+        said = self.ahead
+        if self.last is not None and said != Said():
+            _add(self.last.said, said)
+            self.ahead = Said()
+        elif said.het and said.goes_on:
+            pass  # "hets: clown, pied"
+        elif said.spans and not keep and not (said.het or said.possible):
+            self.unknown.append(self._left_over())
+            self.ahead = Said()
+        if not keep:
+            self.last = None
+
+
+def _say(said: Said, item: Item) -> None:
+    """Adds one modifier to what is said."""
+    said.spans.append((item.start, item.end))
+    if item.kind in ("het", "hets", "possible_het", "several_hets"):
+        said.het = True
+        said.goes_on = ENDLESS if item.kind == "hets" else int(item.value or 0)
+        said.possible = said.possible or item.kind == "possible_het"
+    elif item.kind in ("percent", "figure"):
+        said.chance = fraction_of(str(item.value)) or said.chance
+    elif item.kind == "super" or item.kind == "twice":
+        said.two = True
+    elif item.kind == "maybe_twice":
+        said.maybe_two = True
+    elif item.kind == "known":
+        said.known = str(item.value)
+    elif item.kind in ("possible", "visual", "once", "absent"):
+        setattr(said, item.kind, True)
+
+
+def _add(said: Said, more: Said) -> None:
+    """What stood behind a gene is said of it too."""
+    doubtful_super = more.two and more.doubtful
+    said.het |= more.het
+    said.visual |= more.visual
+    said.once |= more.once
+    said.spans += more.spans
+    said.known = more.known or said.known
+    said.maybe_two |= more.maybe_two or doubtful_super
+    said.two |= more.two and not doubtful_super
+    said.chance = more.chance or said.chance
+    if not doubtful_super:
+        said.possible |= more.possible
+
+
+def fraction_of(figure: str) -> str:
+    """A percentage or fraction as a fraction; the trade's 66 and 33 are thirds. Empty where it is no chance."""
+    text = figure.replace(",", ".")
+    try:
+        if "/" in text:
+            value = Fraction(1, 2) if text == "50/50" else Fraction(text)
+        else:
+            value = Fraction(TRADE.get(int(float(text)), Fraction(text) / 100))
+    except (ValueError, ZeroDivisionError):
+        return ""
+    return str(value) if 0 < value <= 1 else ""
+
+
+class _Meaning:
+    """From what is named to statements and questions."""
+
+    def __init__(self, lookup: Lookup, reader: _Reader, text: str) -> None:
+        self.lookup, self.reader, self.text = lookup, reader, text
+        self.kept: dict[str, Statement] = {}
+        self.questions: list[Question] = []
+        self.notes = list(reader.notes)
+
+    def found(self) -> Understood:
+        """All of it."""
+        for named in self.reader.named:
+            self._state(named)
+        for group in self.reader.either:
+            self._ask_which(group)
+        return Understood(
+            tuple(self.kept.values()),
+            sex=self.reader.sex,
+            unknown=tuple((word, self._near(word)) for word in self.reader.unknown),
+            questions=tuple(dict.fromkeys(self.questions)),
+            notes=tuple(dict.fromkeys(self.notes)),
+            impossible=tuple(_impossible(self.lookup, self.kept, self.reader.sex)),
+            absent=tuple(self.reader.absent),
+        )
+
+    def _near(self, word: str) -> tuple[str, ...]:
+        return tuple(hit.name for hit in self.lookup.find(word, 3))
+
+    def _gene(self, gene: str) -> str:
+        return self.lookup.naming.gene(gene)
+
+    def _is_recessive(self, gene: str) -> bool:
+        return self.lookup.catalogue.genes[gene].is_recessive
+
+    def _state(self, named: Named) -> None:
+        if named.item.kind == "some":
+            self._some(named)
+        elif named.item.kind == "group":
+            self._group(named)
+        elif len(named.meanings) > 1:
+            self._several_meanings(named)
+        elif named.asked:
+            (gene, _), *_ = named.meanings[0].genes
+            name = self._gene(gene)
+            self._ask(named, f"Is {name} carried too, or does it show?", [f"het {name}", f"visual {name}"])
+        else:
+            for gene, copies in named.meanings[0].genes:
+                self._keep(self._statement(gene, copies, named), named)
+
+    def _ask(self, named: Named, question: str, choices: list[str]) -> None:
+        self._ask_at(named.span, question, choices)
+
+    def _ask_at(self, span: tuple[int, int], question: str, choices: list[str]) -> None:
+        words = " ".join(self.text[slice(*span)].split())
+        self.questions.append(Question(words, question, tuple(dict.fromkeys(choices)), *span))
+
+    def _group(self, named: Named) -> None:
+        entry, prefix = named.item.value, named.said.prefix
+        known = self.lookup.catalogue.genes
+        genes = [gene for gene in entry.get("genes", []) if gene in known]
+        choices = [f"{prefix}{self._gene(gene)}" for gene in genes] + list(entry.get("of", []))
+        if not prefix:
+            choices = [f"visual {choice}" if choice in map(self._gene, genes) else choice for choice in choices]
+        if "some" in entry:
+            choices.append(f"{prefix}{entry['some']}")
+        for gene, copies in entry.get("always", {}).items():
+            self._keep(self._statement(gene, copies, named), named)
+        self._ask(named, entry["question"], choices)
+
+    def _some(self, named: Named) -> None:
+        """One of a group, not known which: each with its share."""
+        genes = [gene for gene in named.item.value["genes"] if gene in self.lookup.catalogue.genes]
+        share = Fraction(named.said.chance or (HALF if named.said.possible else "1")) / len(genes)
+        for gene in genes:
+            copies = 1 if named.said.het or not self._is_recessive(gene) else 2
+            self._keep(Statement(gene, copies, "possible", str(share)), named)
+
+    def _several_meanings(self, named: Named) -> None:
+        """What all meanings have is certain; the rest is asked."""
+        meanings = [dict(one.genes) for one in named.meanings]
+        common = {
+            gene: min(one[gene] for one in meanings) for gene in meanings[0] if all(gene in one for one in meanings)
+        }
+        for gene, copies in common.items():
+            self._keep(self._statement(gene, copies, named), named)
+        choices = [self._as_words(one, named.said) for one in meanings]
+        self._ask(named, f"“{named.item.words}” is said of several. Which is meant?", list(dict.fromkeys(choices)))
+
+    def _as_words(self, genes: dict[str, int], said: Said) -> str:
+        return ", ".join(f"{said.prefix}{self._copies(gene, copies, said)}" for gene, copies in genes.items())
+
+    def _copies(self, gene: str, copies: int, said: Said) -> str:
+        if self._is_recessive(gene):
+            return self._gene(gene) if said.het else f"visual {self._gene(gene)}"
+        return self.lookup.naming.copies(gene, copies)
+
+    def _ask_which(self, group: list[Named]) -> None:
+        choices: list[str] = []
+        for one in group:
+            lead = one.said.prefix or group[0].said.prefix
+            if one.item.kind == "group":
+                choices.append(f"{lead}{one.item.words}")
+            else:
+                said = replace(one.said, het=one.said.het or group[0].said.het)
+                choices.append(
+                    f"{lead}" + ", ".join(self._copies(gene, copies, said) for gene, copies in one.meanings[0].genes)
+                )
+        span = (group[0].span[0], max(one.span[1] for one in group))
+        self._ask_at(span, "Which of them is it?", choices)
+
+    def _statement(self, gene: str, copies: int, named: Named) -> Statement:
+        said = named.said
+        made = self._recessive(gene, named) if self._is_recessive(gene) else self._visible(gene, copies, said)
+        on_sex = self.lookup.catalogue.loci[self.lookup.catalogue.genes[gene].locus].on_sex_chromosome
+        return replace(made, on=said.on) if said.on and on_sex else made
+
+    def _visible(self, gene: str, copies: int, said: Said) -> Statement:
+        name = self._gene(gene)
+        if said.het:
+            self.notes.append(f"“Het {name}”: {name} shows with one copy, so one copy that shows was taken.")
+        copies = 2 if said.two else copies
+        if said.maybe_two or (said.doubtful and copies == 2):
+            chance = said.chance if said.chance not in ("", "1") else HALF
+            return Statement(gene, 1, said.known or "seen", two_chance=chance)
+        if said.doubtful and not said.chance:
+            self._say_half(name)
+        known = said.known or ("possible" if said.doubtful else "seen")
+        return Statement(gene, copies, known, said.chance or (HALF if said.possible else "1"))
+
+    def _recessive(self, gene: str, named: Named) -> Statement:
+        said, name = named.said, self._gene(gene)
+        chance = said.chance or (HALF if said.possible else "1")
+        if said.doubtful and not said.chance:
+            self._say_half(name)
+        visual = said.visual or said.two
+        if (said.het or said.once) and not visual:
+            return Statement(gene, 1, said.known or ("possible" if said.doubtful else "declared"), chance)
+        if not said.doubtful or visual:
+            return Statement(gene, 2, said.known or ("possible" if said.doubtful else "seen"), chance)
+        figure = as_percentage(chance)
+        self._ask(
+            named, f"Is {name} possibly carried, or may it show?", [f"{figure} het {name}", f"{figure} visual {name}"]
+        )
+        return Statement(gene, 1, said.known or "possible", chance)
+
+    def _say_half(self, name: str) -> None:
+        self.notes.append(f"Of {name} no figure was given: 50 % was taken.")
+
+    def _keep(self, statement: Statement, named: Named) -> None:
+        gene, name = statement.gene, self._gene(statement.gene)
+        before = self.kept.get(gene)
+        if before is None:
+            self.kept[gene] = statement
+            return
+        if (
+            not self._is_recessive(gene)
+            and (before.copies, statement.copies) == (1, 1)
+            and "1" == before.chance == statement.chance
+        ):
+            self._ask(named, f"{name} is named twice. One copy or two?", [name, self.lookup.naming.copies(gene, 2)])
+            return
+        surer = max((before, statement), key=lambda one: (one.chance == "1", one.copies))
+        if before != statement:
+            self.notes.append(f"{name} is named twice, in different ways: the surer was taken.")
+        self.kept[gene] = surer
+
+
+def _impossible(lookup: Lookup, kept: dict[str, Statement], sex: str) -> list[str]:
+    """Why no animal can be as stated: more than two alleles at one locus; two copies or a maker where the sex has no room."""
+    held: dict[str, list[str]] = {}
+    for one in kept.values():
+        if one.chance == "1":
+            held.setdefault(lookup.catalogue.genes[one.gene].locus, []).extend(
+                [lookup.naming.gene(one.gene)] * one.copies
+            )
+    found = [
+        f"{' and '.join(dict.fromkeys(names))} sit at one locus, which has room for two copies; here are {len(names)}."
+        for names in held.values()
+        if len(names) > 2
+    ]
+    found += [
+        f"A female has no Y: “male maker” is said of males ({lookup.naming.gene(one.gene)})."
+        for one in kept.values()
+        if one.on and sex == "female"
+    ]
+    return found
