@@ -49,6 +49,15 @@ class Naming:
         }
         return self._trade_names.get(frozenset(shown.items()), "")
 
+    def largest_trade_name(self, shown: Mapping[str, int]) -> tuple[str, tuple[str, ...]] | None:
+        """The trade name of most of the genes that show, with these genes; the first of equals; ``None`` where none fits."""
+        held = set(shown.items())
+        fitting = [(genes, name) for genes, name in self._trade_names.items() if genes <= held]
+        if not fitting:
+            return None
+        genes, name = max(fitting, key=lambda row: len(row[0]))
+        return name, tuple(gene for gene, _ in genes)
+
     def label(self, genotype: Genotype) -> str:
         """A genotype as breeders write it: what shows first, recessives after it, hets last; "Normal" if nothing is there."""
         counts = counted(genotype)

@@ -1,0 +1,257 @@
+"""The label of a hatchling, from its call and from what its parents can give: never more than is known.
+
+What is called sure stands first; likely and possible genes are said to be so; a recessive that does not show is 100 % het where it
+can't be otherwise, else possibly het with the trade's figure: the chance that an animal which does not show it carries it,
+given the rest of the call, by the parents' genes alone. ``parts_of`` is what ``bin/eyot core label`` prints.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from eyot_core.catalogue.model import Catalogue
+from eyot_core.genetics.inheritance import Group
+from eyot_core.genetics.pairing import Pairing, pairing_from
+from eyot_core.genetics.tables import Floats
+from eyot_core.hatchery.outcomes import Kind
+from eyot_core.reading import Node
+from eyot_core.wording.chances import percent
+from eyot_core.wording.names import Naming
+
+VERDICTS = ("sure", "likely", "possible", "not", "unknown")
+ORDER = ("shown", "likely", "possible", "het", "possible_het")
+LEAST = 0.10
+"""A possible gene below this chance is left off a label, unless the collection sets another threshold."""
+AGAINST = 0.5
+"""Looks speak against a gene where they leave less than this share of the odds that the parents gave it."""
+CERTAIN = 1 - 1e-9
+WRITTEN_AS = (Fraction(1), *(Fraction(a, b) for b in range(2, 9) for a in range(1, b)))
+CLOSE = 0.008
+
+
+@dataclass(frozen=True)
+class Called:
+    """The verdict on one gene: sure, likely, possible, not or unknown, in one or two copies."""
+
+    gene: str
+    verdict: str
+    copies: int = 1
+
+    @property
+    def shows(self) -> bool:
+        """Does the call take it to be there?"""
+        return self.verdict in ("sure", "likely")
+
+
+@dataclass(frozen=True)
+class Part:
+    """One gene on a label. ``said``: one of ``ORDER``; ``chance``: 1, or of a possible gene or het a figure as people write it;
+    ``None`` where the parents can't give the gene, so that nobody reckoned one."""
+
+    gene: str
+    said: str
+    copies: int
+    chance: Fraction | None
+
+    def as_json(self) -> dict[str, Any]:
+        """The part in the form of the contract."""
+        chance: Any = None if self.chance is None else 1 if self.chance == 1 else str(self.chance)
+        return {"gene": self.gene, "as": self.said, "copies": self.copies, "chance": chance}
+
+
+def written_chance(chance: float) -> Fraction:
+    """A chance as a keeper would write it: 1/2, 2/3 and the like where that is close, else full per cents.
+
+    >>> [str(written_chance(chance)) for chance in (0.5, 0.6667, 11 / 14, 1.0)]
+    ['1/2', '2/3', '79/100', '1']
+    """
+    if chance >= CERTAIN:
+        return Fraction(1)
+    near = min(WRITTEN_AS[1:], key=lambda one: (abs(float(one) - chance), one.denominator))
+    return near if abs(float(near) - chance) <= CLOSE else Fraction(max(1, min(99, round(chance * 100))), 100)
+
+
+def parts_of(
+    pairing: Pairing,
+    call: Sequence[Called],
+    hypotheses: Floats | None = None,
+    looked: Mapping[str, float] | None = None,
+    least: float = LEAST,
+) -> list[Part]:
+    """The parts of a label, in their order.
+
+    ``hypotheses``: what is held of the parents (left out: as they are stated), the layout of all. ``looked``: chances of the
+    possible genes after looking, where somebody looked; ``least``: the smallest chance of a possible gene that is named.
+    """
+    return sorted(
+        _Parts(pairing, call, pairing.prior if hypotheses is None else hypotheses, looked or {}, least).found(),
+        key=lambda part: ORDER.index(part.said),
+    )
+
+
+@dataclass(frozen=True)
+class _Parts:
+    pairing: Pairing
+    call: Sequence[Called]
+    hypotheses: Floats
+    looked: Mapping[str, float]
+    least: float
+
+    @property
+    def catalogue(self) -> Catalogue:
+        return self.pairing.catalogue
+
+    def found(self) -> list[Part]:
+        parts, called = [], {one.gene: one for one in self.call}
+        for one in self.call:
+            if part := self._called(one):
+                parts.append(part)
+        for gene in self.pairing.given_genes:
+            if self.catalogue.genes[gene].is_recessive and not self._is_settled(called.get(gene)):
+                part = self._carried(gene)
+                if part:
+                    parts.append(part)
+        return parts
+
+    def _called(self, one: Called) -> Part | None:
+        recessive = self.catalogue.genes[one.gene].is_recessive
+        if one.shows and recessive and one.copies == 1 and not self._shows_with_another(one):
+            return Part(one.gene, "het", 1, Fraction(1)) if one.verdict == "sure" else None
+        if one.shows:
+            return Part(one.gene, "shown" if one.verdict == "sure" else "likely", one.copies, Fraction(1))
+        if one.verdict != "possible" or (recessive and one.copies == 1):
+            return None
+        chance = self._possible(one)
+        if chance is None:
+            return Part(one.gene, "possible", one.copies, None)
+        return Part(one.gene, "possible", one.copies, written_chance(chance)) if chance >= self.least else None
+
+    def _shows_with_another(self, one: Called) -> bool:
+        """A single recessive allele shows beside another of its complex."""
+        locus = self.catalogue.genes[one.gene].locus
+        others = [two for two in self.call if two.shows and two.gene != one.gene]
+        return any(self.catalogue.genes[two.gene].locus == locus for two in others)
+
+    @staticmethod
+    def _is_settled(one: Called | None) -> bool:
+        """Needs nothing be said of carrying it: it shows, is called het for sure, or is called not even carried."""
+        if one is None:
+            return False
+        return (one.shows and (one.copies == 2 or one.verdict == "sure")) or (one.verdict == "not" and one.copies == 1)
+
+    def _possible(self, one: Called) -> float | None:
+        """The chance of a possible gene; 0 where the looks speak against it, ``None`` where the parents can't give it."""
+        if one.gene not in self.pairing.given_genes:
+            return None
+        prior = self._share({one.gene: one.copies})
+        after = self.looked.get(one.gene, prior)
+        if after * (1 - prior) < AGAINST * prior * (1 - after):
+            return 0.0
+        return after
+
+    def _carried(self, gene: str) -> Part | None:
+        chance = self._share({gene: 1})
+        if chance <= 0:
+            return None
+        return Part(gene, "het" if chance >= CERTAIN else "possible_het", 1, written_chance(chance))
+
+    def _share(self, more: Mapping[str, int]) -> float:
+        """Chance that an animal of this call has at least these copies too. Where no child of the parents fits the call, the
+        call's own genes are left aside."""
+        for calls in (self.call, ()):
+            whole = self._chance(calls, {})
+            if whole > 0:
+                return min(1.0, self._chance(calls, more) / whole)
+        return 0.0
+
+    def _chance(self, call: Sequence[Called], more: Mapping[str, int]) -> float:
+        chosen = tuple(self._fitting(group, call, more) for group in self.pairing.groups)
+        return float((Kind(self.pairing, chosen).by_hypothesis * self.hypotheses).sum())
+
+    def _fitting(self, group: Group, call: Sequence[Called], more: Mapping[str, int]) -> Floats:
+        """1 for the child states of a group that fit the call and have what is asked, else 0."""
+        found = np.ones(len(group.children))
+        for position, locus in enumerate(group.loci):
+            here = [one for one in call if self.catalogue.genes[one.gene].locus == locus]
+            for number, child in enumerate(group.children):
+                found[number] *= self._fits(child[position], here)
+            for gene, copies in more.items():
+                if self.catalogue.genes[gene].locus == locus:
+                    found = found * (group.copies_of(gene, locus) >= copies)
+        return found
+
+    def _fits(self, alleles: Sequence[str], here: Sequence[Called]) -> bool:
+        """Can an animal of this call have these alleles at a locus? A recessive that nobody called does not show."""
+        for one in here:
+            count = list(alleles).count(one.gene)
+            recessive = self.catalogue.genes[one.gene].is_recessive
+            if one.shows and count != one.copies:
+                return False
+            if one.verdict == "not" and count >= (one.copies if recessive else 1):
+                return False
+        shown = len(alleles) == 2 and all(self.catalogue.genes[allele].is_recessive for allele in alleles)
+        return not shown or any(one.shows or one.verdict in ("possible", "unknown") for one in here)
+
+
+def by_gene(parts: Sequence[Part], naming: Naming) -> str:
+    """A label gene by gene: "Pastel Enchi, likely Fire, het Clown, 66 % possible het Piebald"."""
+    shown = [naming.copies(part.gene, part.copies) for part in parts if part.said == "shown"]
+    return ", ".join([" ".join(shown) or "Normal", *_after(parts, naming)])
+
+
+def by_trade_names(parts: Sequence[Part], naming: Naming) -> str:
+    """The same with trade names for what shows, as far as names fit."""
+    left = {part.gene: part.copies for part in parts if part.said == "shown"}
+    named = []
+    while left and (found := naming.largest_trade_name(left)):
+        name, genes = found
+        named.append(name[0].upper() + name[1:])
+        left = {gene: copies for gene, copies in left.items() if gene not in genes}
+    named += [naming.copies(gene, copies) for gene, copies in left.items()]
+    return ", ".join([" ".join(named) or "Normal", *_after(parts, naming)])
+
+
+def _after(parts: Sequence[Part], naming: Naming) -> list[str]:
+    return [part_in_words(part, naming) for part in parts if part.said != "shown"]
+
+
+def part_in_words(part: Part, naming: Naming) -> str:
+    """One part of a label in words.
+
+    >>> from eyot_core.catalogue import builtin_catalogue
+    >>> part_in_words(Part("clown", "possible_het", 1, Fraction(2, 3)), Naming(builtin_catalogue()))
+    '66 % possible het Clown'
+    """
+    if part.said == "het":
+        return f"het {naming.gene(part.gene)}"
+    if part.said == "possible_het":
+        figure = "66 %" if part.chance == Fraction(2, 3) else percent(float(part.chance or 0)).replace("\u00a0", " ")
+        return f"{figure} possible het {naming.gene(part.gene)}"
+    words = naming.copies(part.gene, part.copies)
+    return words if part.said == "shown" else f"{part.said} {words}"
+
+
+def label_answer(node: Node, catalogue: Catalogue) -> dict[str, Any]:
+    """The JSON answer of ``label``; :class:`~eyot_core.errors.InputError` where the document is wrong."""
+    node.object(["dam", "sires", "call"], ["dam", "sires", "call", "catalogue"])
+    pairing, naming = pairing_from(node, catalogue), Naming(catalogue)
+    call: list[Called] = []
+    for entry in node.child("call").entries():
+        entry.object(["gene", "verdict"], ["gene", "verdict", "copies"])
+        gene = entry.child("gene").choice(catalogue.genes, "a gene")
+        if any(one.gene == gene for one in call):
+            raise entry.child("gene").wrong(f"the gene {gene!r} is called twice")
+        usual = 2 if catalogue.genes[gene].is_recessive else 1
+        copies = entry.child("copies").whole(1, 2) if entry.has("copies") else usual
+        call.append(Called(gene, entry.child("verdict").choice(VERDICTS[:4]), copies))
+    parts = parts_of(pairing, call)
+    return {
+        "parts": [part.as_json() for part in parts],
+        "by_gene": by_gene(parts, naming),
+        "by_trade_names": by_trade_names(parts, naming),
+    }
