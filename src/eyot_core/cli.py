@@ -22,10 +22,10 @@ from eyot_core.identify.answer import DOCUMENT_KEYS, identify
 from eyot_core.identify.compare import compare_document
 from eyot_core.proof.answer import hets_answer, prove_answer
 from eyot_core.reading import Node, parsed_json
-from eyot_core.wording.answer import lines_answer
+from eyot_core.wording.answer import heard_answer, lines_answer
 from eyot_core.wording.label import label_answer
 
-WORDS = {"line": lines_answer, "label": label_answer, "wish": wish_answer}
+WORDS = {"line": lines_answer, "hear": heard_answer, "label": label_answer, "wish": wish_answer}
 PROOFS = {"hets": hets_answer, "prove": prove_answer}
 COMMANDS = ("cross", "identify", "catalogue", "compare", *WORDS, *PROOFS, *DRAWINGS)
 PHOTO_COMMANDS = ("strip", "measure")

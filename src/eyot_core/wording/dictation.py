@@ -1,128 +1,66 @@
-"""What a keeper says aloud, as looks to confirm: "floating lobes, pale head, no freckles".
+"""What a keeper says aloud, as looks to confirm: "floating lobes, pale head, no freckles, brighter than egg 4".
 
-Each clause is held against the names that keepers use for the places of the body and for what is seen there. Nothing is answered by it:
-what was heard is put before the keeper, and what was not understood is given back.
+Each clause is held against ``data/hearing.yaml``: the places of the body, what is seen there, strong and weak words, and what is
+denied. A clause is understood only if every word of it has its part; what may mean two things is offered as both, and a phrase is
+better not understood than wrong. Nothing is answered by it: what was heard is put before the keeper.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
+from pathlib import Path
+from typing import Any
 
-from eyot_core.catalogue.model import Catalogue
+import yaml
 
-CLAUSE = re.compile(r"[,.;:]|\band\b|\bwith\b|\bbut\b")
-WORD = re.compile(r"[a-z]+")
-NOT = {"no", "not", "without", "never", "hardly"}
-SMALL = {
-    "the",
-    "a",
-    "an",
-    "is",
-    "are",
-    "has",
-    "have",
-    "its",
-    "it",
-    "of",
-    "in",
-    "on",
-    "at",
-    "to",
-    "very",
-    "quite",
-    "rather",
-    "looks",
-    "look",
-    "some",
-}
-NOTHING = ("none", "absent", "missing", "clean", "empty")
-PLACES: dict[str, tuple[str, ...]] = {
-    "head_stamp": ("head stamp", "stamp", "crown pattern", "head pattern"),
-    "head_shape_mark": ("head mark", "mark on head", "crown mark"),
-    "head_lightness": ("head",),
-    "head_hue": ("crown", "head colour", "head color"),
-    "head_blush": ("head blush", "crown blush", "blush on head", "blush on crown"),
-    "eye_color": ("eye", "eyes", "iris"),
-    "eye_form": ("eye", "eyes"),
-    "eye_stripe_width": ("eye stripe", "eyestripe"),
-    "eye_stripe_edge": ("eye stripe", "eyestripe"),
-    "lip_color": ("lip", "lips"),
-    "neck_blush": ("neck blush", "blush at neck", "blush neck"),
-    "neck_pattern": ("neck", "nape"),
-    "dorsal_stripe": ("back stripe", "dorsal stripe", "dorsal", "stripe"),
-    "dorsal_tone": ("back",),
-    "dorsal_width": ("back field", "dorsal"),
-    "dorsal_marks": ("back marks", "dorsal marks", "dots back"),
-    "banding": ("bands", "banding", "banded"),
-    "lobe_attach": ("lobes", "lobe", "alien heads"),
-    "lobe_shape": ("lobes", "lobe", "alien heads"),
-    "lobe_spots": ("eyes in lobes", "lobe spots", "spots in lobes", "dots in lobes"),
-    "lobe_outline": ("outline", "outlines", "rim", "rims"),
-    "lobe_tone": ("lobe colour", "lobe color", "lobes"),
-    "pattern_amount": ("pattern",),
-    "pattern_order": ("pattern",),
-    "flank_lines": ("flank lines", "lines on flank", "lines flank", "webbing"),
-    "flank_blush": ("flank blush", "blush", "blushing"),
-    "flank_flames": ("flames", "flaming"),
-    "side_white": ("white sides", "white side", "side white"),
-    "ground_speckle": ("specks", "speckles", "peppering"),
-    "belly_edge": ("belly edge", "edge of belly"),
-    "belly_color": ("belly", "belly colour", "belly color"),
-    "belly_marks": ("belly marks", "belly", "checkers"),
-    "ringer": ("ringer",),
-    "tail_pattern": ("tail",),
-    "body_hue": ("body", "overall", "animal", "colour", "color"),
-    "yellow_kept": ("yellow",),
-    "dark_pigment": ("blacks", "black", "dark pigment"),
-    "lightness": ("body", "overall", "animal"),
-    "contrast": ("contrast",),
-    "white_share": ("white",),
-    "white_layout": ("white",),
-    "freckles": ("freckles", "freckle"),
-    "paradox": ("paradox",),
-    "scales": ("scales", "scaleless"),
-    "wobble": ("wobble", "wobbles"),
-    "body_form": ("spine", "snout", "kink"),
-}
-SEEN: dict[tuple[str, str], tuple[str, ...]] = {
-    ("head_stamp", "wiped"): ("erased", "blank", "white"),
-    ("head_stamp", "washed_out"): ("washed", "blurred"),
-    ("head_stamp", "reduced"): ("thin", "small"),
-    ("head_lightness", "lighter"): ("pale", "paler", "light", "bright"),
-    ("head_lightness", "darker"): ("dark",),
-    ("eye_stripe_width", "missing"): ("gone", "absent", "faint"),
-    ("eye_stripe_width", "wide"): ("broad", "thick"),
-    ("lobe_attach", "floating"): ("float", "floats", "floaty"),
-    ("lobe_shape", "keyhole"): ("keyholed", "keyholes"),
-    ("lobe_shape", "joined"): ("fused", "linked"),
-    ("dorsal_stripe", "full"): ("unbroken", "clean", "complete"),
-    ("dorsal_stripe", "partial"): ("broken",),
-    ("pattern_amount", "busy"): ("lots", "much"),
-    ("pattern_amount", "strong_reduced"): ("hardly",),
-    ("ground_speckle", "peppered"): ("pepper", "salt"),
-    ("belly_edge", "jagged"): ("checkered", "flames", "toothed", "shattered"),
-    ("belly_marks", "checkered"): ("checkers", "blocks"),
-    ("belly_color", "clear"): ("glassy",),
-    ("lightness", "lighter"): ("light", "pale", "bright"),
-    ("lightness", "darker"): ("dark",),
-    ("dark_pigment", "frosted"): ("frosty", "misted"),
-    ("contrast", "high"): ("strong", "crisp"),
-    ("contrast", "low"): ("weak", "washed"),
-    ("white_layout", "saddles"): ("saddle",),
-}
+from eyot_core.catalogue.model import Catalogue, Trait
+
+DATA = Path(__file__).parent / "data" / "hearing.yaml"
+CLAUSE = re.compile(r"([,.;:!?\n]|\band\b|\bwith\b|\bbut\b|\bplus\b|&)")
+AND = ("and", "&")
+WORD = re.compile(r"[a-z0-9]+")
+THAN = re.compile(r"\bthan\s+(?:the\s+|in\s+|on\s+)?(?:egg|hatchling|sibling|number|baby|no|nr)?\s*#?\s*(\w+)\s*$")
+USUAL = re.compile(
+    r"\bthan\s+(?:a\s+|the\s+|its\s+)?(?:normals?|usual|ordinary|most|average|expected|siblings?|others?|rest)\b.*$"
+)
+COUNTED = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+NUMBERS = {word: str(number) for number, word in enumerate(COUNTED)}
+MOST_MEANINGS = 3
+Look = tuple[str, str]
+Words = tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class Heard:
-    """A look as it was heard. ``doubtful``: another look or level fits the words as well."""
+    """What a clause says: one look, or several of which one is meant. ``confidence``: sure, or likely where it was hedged."""
+
+    looks: tuple[Look, ...]
+    words: str
+    confidence: str = "sure"
+
+    @property
+    def doubtful(self) -> bool:
+        """May it mean more than one thing?"""
+        return len(self.looks) > 1
+
+    @property
+    def is_unsure(self) -> bool:
+        """Is it to count as likely: hedged, or one of several meanings?"""
+        return self.doubtful or self.confidence == "likely"
+
+
+@dataclass(frozen=True)
+class HeardBeside:
+    """A comparison with a sibling: ``answer`` more or less of a look than hatchling ``than``."""
 
     trait: str
-    level: str
+    answer: str
+    than: str
     words: str
-    doubtful: bool
 
 
 @dataclass(frozen=True)
@@ -131,113 +69,265 @@ class Dictated:
 
     heard: tuple[Heard, ...]
     unheard: tuple[str, ...]
+    beside: tuple[HeardBeside, ...] = ()
 
 
 def dictated(catalogue: Catalogue, text: str) -> Dictated:
-    """Looks to confirm from a text as spoken.
+    """Looks to confirm from a text as spoken; of two on one look the later counts.
 
     >>> from eyot_core.catalogue import builtin_catalogue
-    >>> [(one.trait, one.level) for one in dictated(builtin_catalogue(), "Floating lobes, pale head").heard]
-    [('lobe_attach', 'floating'), ('head_lightness', 'lighter')]
+    >>> [one.looks for one in dictated(builtin_catalogue(), "Floating lobes, pale head").heard]
+    [(('lobe_attach', 'floating'),), (('head_lightness', 'lighter'),)]
     """
-    heard: dict[str, Heard] = {}
-    unheard = []
-    for clause in CLAUSE.split(text.lower()):
-        words = WORD.findall(clause)
-        if not words or all(word in SMALL | NOT for word in words):
+    ear, heard, beside, unheard = _ear(catalogue), dict[frozenset[str], Heard](), list[HeardBeside](), list[str]()
+    clauses = _clauses(text)
+    for at, (words, joined) in enumerate(clauses):
+        said = ear.content(words)
+        if not said:
             continue
-        found = _heard(catalogue, words)
+        if compared := ear.compared(words):
+            beside.append(compared)
+            continue
+        found = ear.meaning(said, ear.places_beside(clauses, at, joined))
         if found:
-            heard[found.trait] = found
+            key = frozenset(trait for trait, _ in found)
+            heard.pop(key, None)
+            heard[key] = Heard(found, words, "likely" if ear.is_hedged(words) else "sure")
         else:
-            unheard.append(" ".join(clause.split()))
-    return Dictated(tuple(heard.values()), tuple(unheard))
+            unheard.append(words)
+    return Dictated(tuple(heard.values()), tuple(unheard), tuple(beside))
 
 
-def _heard(catalogue: Catalogue, words: Sequence[str]) -> Heard | None:
-    """The look that a clause fits best; ``None`` where neither a place nor a level of it was named."""
-    said = [_stem(word) for word in words if word not in SMALL]
-    denied = bool(NOT & set(words))
-    if denied and _names_a_level(catalogue, said):
-        return None
-    scores = []
-    for trait in catalogue.traits:
-        name = max((name for name in _places(trait) if _within(name, said)), key=len, default=())
-        left = _without(said, name)
-        for level, names in _levels(catalogue)[trait].items():
-            named = sum(_stem(word) in left for word in names)
-            nothing = denied and bool(name) and level in NOTHING
-            if nothing or (named and not denied and (name or _tells_alone(catalogue, trait, names, said))):
-                scores.append((2 * len(name) + (2 if nothing else 3 * named), trait, level))
-    if not scores:
-        return None
-    scores.sort(key=lambda row: -row[0])
-    score, trait, level = scores[0]
-    doubtful = len(scores) > 1 and scores[1][0] == score
-    return Heard(trait, level, " ".join(words), doubtful)
+def hear_answer(catalogue: Catalogue, text: str) -> dict[str, Any]:
+    """One text in the JSON form of ``bin/eyot core hear``; ``compared`` with siblings is a key of our own."""
+    found = dictated(catalogue, text)
+    looks: list[dict[str, Any]] = []
+    for one in found.heard:
+        meanings = [{"trait": trait, "level": level} for trait, level in one.looks]
+        looks.append({"either": meanings} if one.doubtful else {**meanings[0], "confidence": one.confidence})
+    answer: dict[str, Any] = {"looks": looks, "not_understood": list(found.unheard)}
+    compared = [{"trait": one.trait, "answer": one.answer, "than": one.than} for one in found.beside]
+    return answer | ({"compared": compared} if compared else {})
 
 
-def _names_a_level(catalogue: Catalogue, said: Sequence[str]) -> bool:
-    """Is a place named, and beside it something that can be seen there? Denied, that is no answer."""
-    for trait, levels in _levels(catalogue).items():
-        for name in _places(trait):
-            if _within(name, said):
-                left = _without(said, name)
-                if any(
-                    _stem(word) in left for level, names in levels.items() for word in names if level not in NOTHING
-                ):
-                    return True
-    return False
+def _clauses(text: str) -> list[tuple[str, bool]]:
+    """The clauses of a text, each with whether it is joined to the one before by "and"."""
+    even = re.sub(r"[’']", "", text.lower()).replace("-", " ")
+    for phrase in vocabulary()["joined"]:
+        even = even.replace(phrase, phrase.replace(" ", ""))
+    even = USUAL.sub("", even) if even.count(" than ") == 1 else even
+    parts = CLAUSE.split(even)
+    marks = ["", *parts[1::2]]
+    return [(" ".join(clause.split()), mark in AND) for clause, mark in zip(parts[::2], marks, strict=True)]
 
 
-def _without(said: Sequence[str], name: Sequence[str]) -> list[str]:
-    """The words that are left when a place's name is taken out once."""
-    left = list(said)
-    for word in name:
-        left.remove(word)
-    return left
+@cache
+def vocabulary() -> dict[str, Any]:
+    """What ``data/hearing.yaml`` holds; all values are texts."""
+    return dict(yaml.load(DATA.read_text(encoding="utf-8"), yaml.BaseLoader))  # noqa: S506  reads texts only
 
 
-def _within(name: Sequence[str], said: Sequence[str]) -> bool:
-    """Do all words of a place's name stand in the clause?"""
-    return all(word in said for word in name)
+@dataclass(frozen=True)
+class _Way:
+    """One way of understanding a clause: words used for the place and for the level; ``level`` empty: the place alone."""
+
+    trait: str
+    level: str
+    place: Words
+    used: int
+    weak: bool
+    rest: Words
+
+    @property
+    def rank(self) -> tuple[int, int, bool]:
+        """How well the words fit: many used, a long name of the place, a name that is the look's own."""
+        return self.used, len(self.place), not self.weak
 
 
-def _tells_alone(catalogue: Catalogue, trait: str, names: Sequence[str], said: Sequence[str]) -> bool:
-    """Is what is seen named by a word that no other look has? ("patternless", "zigzag")."""
-    return any(_stem(name) in said and _owners(catalogue)[_stem(name)] == {trait} for name in names)
+class _Ear:
+    """The vocabulary under one catalogue: looks and levels that it lacks are left out."""
 
+    def __init__(self, catalogue: Catalogue) -> None:
+        words = vocabulary()
+        self.traits = {name: catalogue.traits[name] for name in words["traits"] if name in catalogue.traits}
+        self.entries: dict[str, Any] = words["traits"]
+        self.filler = {_stem(word) for word in words["filler"]}
+        self.hedges = [phrase.split() for phrase in (*words["likely"],)]
+        self.dropped = [phrase.split() for phrase in (*words["sure"], *words["likely"])]
+        self.kinds = {kind: {_stem(word) for word in words[kind]} for kind in ("more", "less", "not", "gone", "whole")}
+        self.modifiers = set().union(*self.kinds.values())
+        self.instead = {tuple(key.split()): value.split() for key, value in words["instead"].items()}
+        self.comparing: dict[str, Any] = words["compared"]
 
-@lru_cache(maxsize=64)
-def _places(trait: str) -> tuple[tuple[str, ...], ...]:
-    return tuple(tuple(_stem(word) for word in name.split() if word not in SMALL) for name in PLACES.get(trait, ()))
+    def content(self, words: str) -> Words:
+        """The words of a clause that must have a part in what is understood."""
+        said = self._said(words)
+        for phrase in self.dropped:
+            said = _without_run(said, phrase)
+        found = tuple(_stem(word) for word in said)
+        return tuple(word for word in found if word not in self.filler)
+
+    def _said(self, words: str) -> list[str]:
+        said = WORD.findall(words)
+        for phrase, value in self.instead.items():
+            said = _replaced(said, phrase, value)
+        return said
+
+    def is_hedged(self, words: str) -> bool:
+        """Does the keeper say that he is not sure?"""
+        said = WORD.findall(words)
+        return any(_without_run(said, phrase) != said for phrase in self.hedges)
+
+    def compared(self, words: str) -> HeardBeside | None:
+        """A comparison with a sibling, told by its number."""
+        match = THAN.search(words)
+        number = NUMBERS.get(match[1], match[1]) if match else ""
+        if not match or not number.isdigit():
+            return None
+        said = Counter(self.content(words[: match.start()]))
+        best: tuple[int, HeardBeside] | None = None
+        for trait, entry in self.comparing.items():
+            places = [_words(name) for name in entry.get("place", [])] or [()]
+            for answer in ("more", "less"):
+                for place, name in ((place, _words(name)) for place in places for name in entry[answer]):
+                    used = Counter((*place, *name))
+                    left = said - used
+                    if used <= said and set(left) <= self.kinds["whole"] and trait in self.traits:
+                        found = HeardBeside(trait, answer, number, words)
+                        best = max((best or (0, found)), (len(place) + len(name), found), key=lambda row: row[0])
+        return best[1] if best else None
+
+    def places_beside(self, clauses: Sequence[tuple[str, bool]], at: int, joined: bool) -> list[Words]:
+        """The places named in the clauses that "and" joins to this one: "head is pale and washed out"."""
+        found = [self._place_in(self.content(clauses[at - 1][0]))] if joined and at else []
+        if at + 1 < len(clauses) and clauses[at + 1][1]:
+            found.append(self._place_in(self.content(clauses[at + 1][0])))
+        return [place for place in found if place]
+
+    def meaning(self, said: Words, beside: Sequence[Words] = ()) -> tuple[Look, ...]:
+        """The looks that a clause may mean, none if it is not understood. ``beside``: places of clauses joined to it, which
+        count where it names none itself."""
+        if not self._place_in(said):
+            for place in beside:
+                if found := self._meaning((*place, *said)):
+                    return found
+        return self._meaning(said)
+
+    def _meaning(self, said: Words) -> tuple[Look, ...]:
+        ways = list(self._ways(said))
+        if not ways:
+            return ()
+        top = max(way.rank for way in ways)
+        found: dict[Look, None] = {}
+        for way in (one for one in ways if one.rank == top):
+            found |= dict.fromkeys(self._looks(way))
+        return tuple(found) if len(found) <= MOST_MEANINGS else ()
+
+    def _place_in(self, said: Words) -> Words:
+        have = Counter(said)
+        named = [place for trait in self.traits for place, _ in self._places(trait) if Counter(place) <= have]
+        return max(named, key=len, default=())
+
+    def _ways(self, said: Words) -> Iterator[_Way]:
+        have = Counter(said)
+        for trait in self.traits:
+            for place, weak in self._places(trait):
+                if Counter(place) <= have:
+                    yield from self._at_place(trait, place, weak, have - Counter(place))
+            for level, phrase in self._phrases(trait, "alone"):
+                left = have - Counter(phrase)
+                if Counter(phrase) <= have and self._is_over(trait, left):
+                    yield _Way(trait, level, (), len(phrase), False, tuple(left))
+
+    def _at_place(self, trait: str, place: Words, weak: bool, have: Counter[str]) -> Iterator[_Way]:
+        entry = self.entries[trait]
+        strict, only = entry.get("strict", {}), entry.get("only", {}).get(" ".join(place))
+        for level, phrase in self._phrases(trait, "levels"):
+            kept_for_name = weak and phrase in [_words(word) for word in strict.get(level, [])]
+            if kept_for_name or (only and " ".join(phrase) not in only) or not Counter(phrase) <= have:
+                continue
+            left = have - Counter(phrase)
+            if self._is_over(trait, left):
+                yield _Way(trait, level, place, len(place) + len(phrase), weak, tuple(left))
+        if not weak and self._is_over(trait, have) and not only:
+            yield _Way(trait, "", place, len(place), weak, tuple(have))
+
+    def _is_over(self, trait: str, left: Counter[str]) -> bool:
+        """May these words be left: strong and weak words, denials, the whole animal, where the look usually lies?"""
+        where = {_stem(word) for word in self.entries[trait].get("where", [])}
+        return set(left) <= self.modifiers | where
+
+    def _looks(self, way: _Way) -> Iterator[Look]:
+        entry = self.entries[way.trait]
+        denied = bool(set(way.rest) & (self.kinds["not"] | self.kinds["gone"]))
+        if way.level:
+            level = entry.get("not", {}).get(way.level, "") if denied else self._stronger(entry, way.level, way.rest)
+            if level:
+                yield way.trait, level
+        elif denied:
+            if "absence" in entry and self._may(entry, "absence_places", way.place):
+                yield way.trait, entry["absence"]
+        elif "presence" in entry and self._may(entry, "presence_places", way.place):
+            for level in [entry["presence"]] if isinstance(entry["presence"], str) else entry["presence"]:
+                yield way.trait, self._stronger(entry, level, way.rest)
+
+    @staticmethod
+    def _may(entry: Mapping[str, Any], key: str, place: Words) -> bool:
+        return key not in entry or place in [_words(name) for name in entry[key]]
+
+    def _stronger(self, entry: Mapping[str, Any], level: str, rest: Words) -> str:
+        for kind in ("more", "less"):
+            if set(rest) & self.kinds[kind]:
+                return str(entry.get(kind, {}).get(level, level))
+        return level
+
+    @lru_cache(maxsize=256)  # noqa: B019  one ear a catalogue, kept for good
+    def _places(self, trait: str) -> tuple[tuple[Words, bool], ...]:
+        entry = self.entries[trait]
+        strong = [(_words(name), False) for name in entry.get("places", [])]
+        return tuple(dict.fromkeys([*strong, *((_words(name), True) for name in entry.get("weak_places", []))]))
+
+    @lru_cache(maxsize=256)  # noqa: B019
+    def _phrases(self, trait: str, key: str) -> tuple[tuple[str, Words], ...]:
+        known: Trait = self.traits[trait]
+        return tuple(
+            (level, phrase)
+            for level, names in self.entries[trait].get(key, {}).items()
+            if level in known.level_index
+            for phrase in map(_words, names)
+            if phrase
+        )
 
 
 @lru_cache(maxsize=16)
-def _levels(catalogue: Catalogue) -> Mapping[str, Mapping[str, tuple[str, ...]]]:
-    """For each trait and level the words for it: its own, and those that keepers use."""
-    return {
-        trait.id: {level.id: (*level.id.split("_"), *SEEN.get((trait.id, level.id), ())) for level in trait.levels}
-        for trait in catalogue.traits.values()
-    }
+def _ear(catalogue: Catalogue) -> _Ear:
+    return _Ear(catalogue)
 
 
-@lru_cache(maxsize=16)
-def _owners(catalogue: Catalogue) -> Mapping[str, set[str]]:
-    """For each word the traits that use it for a level."""
-    found: dict[str, set[str]] = {}
-    for trait, levels in _levels(catalogue).items():
-        for names in levels.values():
-            for name in names:
-                found.setdefault(_stem(name), set()).add(trait)
+@lru_cache(maxsize=4096)
+def _words(phrase: str) -> Words:
+    filler = {_stem(word) for word in vocabulary()["filler"]}
+    return tuple(word for word in map(_stem, WORD.findall(phrase)) if word not in filler)
+
+
+def _replaced(said: Sequence[str], phrase: Words, value: Sequence[str]) -> list[str]:
+    found, at = [], 0
+    while at < len(said):
+        if tuple(said[at : at + len(phrase)]) == phrase:
+            found += value
+            at += len(phrase)
+        else:
+            found.append(said[at])
+            at += 1
     return found
 
 
+def _without_run(said: Sequence[str], phrase: Sequence[str]) -> list[str]:
+    return _replaced(said, tuple(phrase), ())
+
+
 def _stem(word: str) -> str:
-    """A word without its plural or comparative ending."""
-    for ending in ("ies", "es", "s"):
-        if len(word) > 4 and word.endswith(ending) and not word.endswith("ss"):
-            return word[: -len(ending)] + (
-                "y" if ending == "ies" else "e" if ending == "es" and word[-3] in "bdgklnv" else ""
-            )
+    """A word without its plural ending."""
+    if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):
+        return word[:-3] + "y" if word.endswith("ies") and len(word) > 4 else word[:-1]
     return word

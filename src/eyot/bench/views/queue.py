@@ -6,8 +6,10 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 
 from eyot_core.drawing.glyphs import glyph
+from eyot_core.identify.beside import ANSWERS
 from eyot_core.wording.dictation import dictated
 
+from eyot.bench.beside import WORDS
 from eyot.bench.judgement import plain, trait_words
 from eyot.bench.queue import next_open
 from eyot.collection.catalogue import catalogue_of
@@ -29,13 +31,16 @@ def hear(request: CollectionRequest) -> HttpResponse:
     found = dictated(catalogue_of(request.collection), request.GET.get("said", "")[:LONGEST])
     heard = [
         {
-            "trait": one.trait,
-            "level": one.level,
-            "look": trait_words(one.trait)["name"],
-            "answer": plain(one.level),
-            "drawing": glyph(one.trait, one.level),
-            "doubtful": one.doubtful,
+            "words": one.words,
+            "meanings": [_meaning(trait, level) for trait, level in one.looks],
+            "unsure": one.is_unsure,
         }
         for one in found.heard
     ]
-    return render(request, "bench/parts/heard.html", {"heard": heard, "unheard": found.unheard})
+    beside = [{"row": one, "words": WORDS[one.trait][ANSWERS.index(one.answer)]} for one in found.beside]
+    return render(request, "bench/parts/heard.html", {"heard": heard, "beside": beside, "unheard": found.unheard})
+
+
+def _meaning(trait: str, level: str) -> dict[str, object]:
+    words = {"look": trait_words(trait)["name"], "answer": plain(level)}
+    return {"trait": trait, "level": level, "drawing": glyph(trait, level), **words}

@@ -10,6 +10,7 @@ import { cutEggs } from "./cutting.js";
 import { arrangeBox } from "./box.js";
 import { countEggs } from "./plan.js";
 import { answerLines } from "./line.js";
+import { layBesideAsHeard } from "./heard.js";
 
 switchLighting();
 keepAnswers();
@@ -22,3 +23,4 @@ cutEggs();
 arrangeBox();
 countEggs();
 answerLines();
+layBesideAsHeard();
