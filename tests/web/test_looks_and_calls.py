@@ -10,8 +10,9 @@ from django.http import HttpResponse
 from django.utils import timezone
 
 from eyot_core.identify.inference import Inference
+from eyot_core.wording.label import het_words
 
-from eyot.bench.actions import Answer, het_words, make_call, record_look, withdraw_look
+from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.body_map import body_map
 from eyot.bench.clutch_queries import parents_say, recessives_say
 from eyot.bench.judgement import counting, trait_words

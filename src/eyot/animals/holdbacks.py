@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from django.contrib.auth.models import AbstractBaseUser
 
+from eyot_core.wording.label import written_chance
 from eyot_core.wording.line import Statement
 
 from eyot.animals.actions import Details, check_details
@@ -74,7 +75,10 @@ def statements_of(call: Call, judgement: ClutchJudgement, egg: Egg) -> list[Stat
     catalogue, found = catalogue_of(egg.clutch.collection), {}
     for gene in call.genes.all():
         if gene.verdict in (CalledGene.Verdict.SURE, CalledGene.Verdict.LIKELY):
-            found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.SEEN)
+            second = _second_copy(judgement, egg, gene) if gene.maybe_two else ""
+            found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.SEEN, two_chance=second)
+        elif gene.verdict == CalledGene.Verdict.EITHER:
+            found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.POSSIBLE, "1/2")
         elif gene.verdict == CalledGene.Verdict.POSSIBLE and not catalogue.genes[gene.gene].is_recessive:
             found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.POSSIBLE, _fraction(gene.chance))
     for name in recessives(judgement):
@@ -85,7 +89,13 @@ def statements_of(call: Call, judgement: ClutchJudgement, egg: Egg) -> list[Stat
     return list(found.values())
 
 
+def _second_copy(judgement: ClutchJudgement, egg: Egg, gene: CalledGene) -> str:
+    """How likely a second copy is, where one is there."""
+    sums = judgement.inference.posteriors[judgement.index(egg)].sums
+    one, two = (judgement.chance_of(sums, gene.gene, "shown", copies) for copies in (1, 2))
+    return _fraction(two / one if one > 0 else 0.5)
+
+
 def _fraction(chance: float) -> str:
-    """A chance as a fraction a person can read; never none, since it is still possible."""
-    value = Fraction(chance).limit_denominator(FINEST)
-    return str(min(max(value, Fraction(1, FINEST)), Fraction(1)))
+    """A chance as a keeper would write it; never none, since it is still possible."""
+    return str(max(written_chance(chance), Fraction(1, FINEST)))

@@ -5,19 +5,23 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import NamedTuple
 from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.wording.chances import percent
+from eyot_core.wording.label import Called, Part, by_gene, by_trade_names, parts_of
 
 from eyot.bench.judgement import ClutchJudgement
 from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
 from eyot.collection.history import recording, subject_of
 from eyot.season.models import Egg, Stage
 from eyot.shared.refusal import Refused
+
+FROM_OUTSIDE = (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.NOT)
+"""What may be said of a gene that the parents are not known to have."""
 
 
 @dataclass(frozen=True)
@@ -77,42 +81,73 @@ def withdraw_look(egg: Egg, user: AbstractBaseUser, look_id: int, at: datetime) 
     return look
 
 
+class OnGene(NamedTuple):
+    """What a call says of one gene. ``maybe_two``: one copy is called, a second is possible; ``reason``: why a gene is called
+    that the parents are not known to have."""
+
+    verdict: str
+    copies: int
+    maybe_two: bool = False
+    reason: str = ""
+
+
 @transaction.atomic
 def make_call(
     judgement: ClutchJudgement,
     egg: Egg,
     user: AbstractBaseUser,
-    verdicts: Mapping[str, tuple[str, int]],
+    verdicts: Mapping[str, tuple[str, int] | OnGene],
     stage: str,
     note: str,
     key: UUID,
     at: datetime,
 ) -> Call:
-    """Adds a call: for each gene a verdict and the copies, with the chances as they stand now. Any member may."""
-    known = set(judgement.model.pairing.given_genes)
-    for gene, (verdict, copies) in verdicts.items():
-        if gene not in known or verdict not in CalledGene.Verdict.values or copies not in (1, 2):
-            raise Refused(f"The verdict on “{gene}” was not understood. No call was made; your looks stand.")
-    if not verdicts or not egg.is_open or stage not in Stage.values:
+    """Adds a call: for each gene a verdict and the copies, with the chances as they stand now. Any member may.
+
+    A gene that the parents are not known to have can be called as possible, with a reason.
+    """
+    said = {gene: OnGene(*verdict) for gene, verdict in verdicts.items()}
+    _refuse_what_is_no_call(judgement, said)
+    if not said or not egg.is_open or stage not in Stage.values:
         raise Refused("A call needs an open egg and a verdict on each gene. No call was made; your looks stand.")
-    label = label_of(judgement, verdicts)
+    label = label_of(judgement, egg, said)
     call, made = Call.objects.get_or_create(
         key=key,
         defaults={"egg": egg, "stage": stage, "label": label, "note": note, "made_by_id": user.pk, "made_at": at},
     )
     if made:
-        posterior = judgement.inference.posteriors[judgement.index(egg)]
-        for gene, (verdict, copies) in verdicts.items():
-            form: tuple[str, str, int] = (gene, "shown", copies)
-            CalledGene.objects.create(
-                call=call,
-                gene=gene,
-                verdict=verdict,
-                copies=copies,
-                chance=judgement.chance_of(posterior.sums, *form),
-                from_parents=judgement.chance_of(posterior.prior_sums, *form),
-            )
+        for gene, one in said.items():
+            after, before = _chances(judgement, egg, gene, one.copies)
+            values = one._asdict() | {"chance": after, "from_parents": before}
+            CalledGene.objects.create(call=call, gene=gene, **values)
     return call
+
+
+def _refuse_what_is_no_call(judgement: ClutchJudgement, said: Mapping[str, OnGene]) -> None:
+    given, genes = set(judgement.model.pairing.given_genes), judgement.model.catalogue.genes
+    alternatives: dict[str, int] = {}
+    for gene, one in said.items():
+        if gene not in genes or one.verdict not in CalledGene.Verdict.values or one.copies not in (1, 2):
+            raise Refused(f"The verdict on “{gene}” was not understood. No call was made; your looks stand.")
+        name = judgement.naming.gene(gene)
+        if gene not in given and not (one.reason.strip() and one.verdict in FROM_OUTSIDE):
+            raise Refused(
+                f"The parents are not known to have {name}: call it possible, and say why you see it. "
+                "No call was made; your looks stand."
+            )
+        if one.verdict == CalledGene.Verdict.EITHER:
+            alternatives[genes[gene].locus] = alternatives.get(genes[gene].locus, 0) + 1
+    if 1 in alternatives.values():
+        raise Refused("“This or that” is said of two genes of one complex. No call was made; your looks stand.")
+
+
+def _chances(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int) -> tuple[float, float]:
+    """Chances of what is called after looking and before; none where the parents are not known to have the gene."""
+    if gene not in judgement.model.pairing.given_genes:
+        return 0.0, 0.0
+    posterior = judgement.inference.posteriors[judgement.index(egg)]
+    form: tuple[str, str, int] = (gene, "shown", copies)
+    return judgement.chance_of(posterior.sums, *form), judgement.chance_of(posterior.prior_sums, *form)
 
 
 def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], how: str, on: date, at: datetime) -> None:
@@ -136,31 +171,38 @@ def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], ho
                 record.add(Proof(egg=egg, gene=gene, copies=copies, how=how, on=on))
 
 
-def label_of(judgement: ClutchJudgement, verdicts: Mapping[str, tuple[str, int]]) -> str:
-    """The label in the form breeders write: what is sure or likely, then what is possible, then hets by the trade's figure."""
-    words = judgement.naming
-    genes = judgement.model.catalogue.genes
-    named, possible, hets = [], [], []
-    for gene, (verdict, copies) in verdicts.items():
-        if verdict in (CalledGene.Verdict.SURE, CalledGene.Verdict.LIKELY):
-            named.append(words.copies(gene, copies))
-            continue
-        if verdict == CalledGene.Verdict.POSSIBLE:
-            possible.append(f"possible {words.copies(gene, copies)}")
-        if genes[gene].is_recessive:
-            chance = judgement.carried_if_not_shown(gene)
-            if chance > 0:
-                hets.append(het_words(words.gene(gene), chance))
-    return ", ".join([" ".join(named) or "Normal", *possible, *hets])
+def parts_called(judgement: ClutchJudgement, egg: Egg, said: Mapping[str, OnGene]) -> list[Part]:
+    """The parts of a label: what is carried by what is held of the parents now, possible genes by the collection's threshold."""
+    call = [
+        Called(gene, "unknown" if one.verdict == CalledGene.Verdict.EITHER else one.verdict, one.copies)
+        for gene, one in said.items()
+    ]
+    looked = {
+        gene: _chances(judgement, egg, gene, one.copies)[0]
+        for gene, one in said.items()
+        if _was_reckoned(judgement, gene)
+    }
+    least = judgement.clutch.collection.label_percent / 100
+    return parts_of(judgement.inference.pairing, call, judgement.inference.hypotheses, looked, least)
 
 
-def het_words(name: str, chance: float) -> str:
-    """A possible het in the trade's words.
+def _was_reckoned(judgement: ClutchJudgement, gene: str) -> bool:
+    return gene in judgement.model.pairing.given_genes
 
-    >>> het_words("Clown", 2 / 3), het_words("Clown", 1.0)
-    ('66 % possible het Clown', 'het Clown')
-    """
-    if chance >= 1 - 1e-9:
-        return f"het {name}"
-    trade = "66\u00a0%" if abs(chance - 2 / 3) < 0.008 else percent(chance)
-    return f"{trade} possible het {name}".replace("\u00a0", " ")
+
+def label_of(judgement: ClutchJudgement, egg: Egg, said: Mapping[str, OnGene], *, trade: bool = False) -> str:
+    """The label of a call in the form breeders write, gene by gene or with trade names; what may be one or the other last."""
+    parts = parts_called(judgement, egg, said)
+    label = (by_trade_names if trade else by_gene)(parts, judgement.naming)
+    supers = [f"possible {judgement.naming.copies(gene, 2)}" for gene, one in said.items() if one.maybe_two]
+    either: dict[str, list[str]] = {}
+    for gene, one in said.items():
+        if one.verdict == CalledGene.Verdict.EITHER:
+            either.setdefault(judgement.model.catalogue.genes[gene].locus, []).append(judgement.naming.gene(gene))
+    choices = [" or ".join(names) for names in either.values()]
+    return ", ".join([*([] if label == "Normal" and choices else [label]), *choices, *supers])
+
+
+def said_in(call: Call) -> dict[str, OnGene]:
+    """What a kept call says of each gene."""
+    return {row.gene: OnGene(row.verdict, row.copies, row.maybe_two, row.reason) for row in call.genes.all()}

@@ -10,8 +10,8 @@ from eyot_core.hatchery.luck import luck
 from eyot_core.identify.answer import parents_after
 from eyot_core.wording.chances import odds, percent
 
-from eyot.bench.actions import het_words
-from eyot.bench.judgement import PROVEN_FROM, SETTLED, ClutchJudgement, recessives
+from eyot.bench.actions import label_of, said_in
+from eyot.bench.judgement import PROVEN_FROM, SETTLED, ClutchJudgement
 from eyot.bench.models import Call, CalledGene
 from eyot.bench.siblings import Frame
 from eyot.collection.models import Animal, CarriedGene
@@ -49,23 +49,10 @@ def sheet_rows(judgement: ClutchJudgement, frames: Sequence[Frame]) -> list[Shee
 
 
 def trade_label(judgement: ClutchJudgement, call: Call) -> str:
-    """The label with a trade name for all that is called sure or likely, hets after it; empty where no name fits exactly."""
-    naming = judgement.naming
-    called = {gene.gene: gene.copies for gene in call.genes.all() if gene.verdict in SEEN_AS}
-    name = naming.trade_name({gene: [gene] * copies for gene, copies in called.items()})
-    if not name:
-        return ""
-    hets = [
-        het_words(naming.gene(gene), chance)
-        for gene in recessives(judgement)
-        if gene not in called and (chance := judgement.carried_if_not_shown(gene)) > 0
-    ]
-    possible = [
-        f"possible {naming.copies(gene.gene, gene.copies)}"
-        for gene in call.genes.all()
-        if gene.verdict == CalledGene.Verdict.POSSIBLE and gene.gene not in recessives(judgement)
-    ]
-    return ", ".join([name[0].upper() + name[1:], *possible, *hets])
+    """The label with trade names for what is called sure, as far as names fit; empty where none does."""
+    said = said_in(call)
+    label = label_of(judgement, call.egg, said, trade=True)
+    return label if label != label_of(judgement, call.egg, said) else ""
 
 
 @dataclass(frozen=True)

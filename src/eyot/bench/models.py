@@ -104,11 +104,14 @@ class CalledGene(models.Model):
         POSSIBLE = "possible"
         NOT = "not"
         UNKNOWN = "unknown", "no idea"
+        EITHER = "either", "this or that"
 
     call = models.ForeignKey(Call, on_delete=models.CASCADE, related_name="genes")
     gene = models.CharField(max_length=40)
     verdict = models.CharField(max_length=8, choices=Verdict)
     copies = models.PositiveSmallIntegerField(default=1)
+    maybe_two = models.BooleanField(default=False, help_text="one copy is called, a second is possible")
+    reason = models.TextField(blank=True, help_text="why a gene is called that the parents are not known to have")
     chance = models.FloatField(help_text="of what is called, after looking, as it stood then")
     from_parents = models.FloatField(help_text="the same, from the parents alone")
 

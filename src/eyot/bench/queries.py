@@ -60,6 +60,7 @@ class GeneLine:
     can_be_two: bool
     always_two: bool
     two_likelier: bool
+    rivals: list[str]
 
 
 @dataclass(frozen=True)
@@ -113,6 +114,7 @@ class BenchView:
     beside: BesideForm | None
     last_call: Call | None
     trade: list[tuple[str, str]]
+    others: list[tuple[str, str]]
 
     @property
     def look_alikes(self) -> str:
@@ -150,7 +152,15 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
             (judgement.naming.gene(gene), percent(judgement.carried_if_not_shown(gene)))
             for gene in recessives(judgement)
         ],
+        others=_others(judgement),
     )
+
+
+def _others(judgement: ClutchJudgement) -> list[tuple[str, str]]:
+    """Genes that the parents are not known to have, by name."""
+    given = set(judgement.model.pairing.given_genes)
+    names = [(gene, judgement.naming.gene(gene)) for gene in judgement.model.catalogue.genes if gene not in given]
+    return sorted(names, key=lambda row: row[1].lower())
 
 
 def _beside(judgement: ClutchJudgement, egg: Egg, traits: set[str]) -> BesideForm | None:
@@ -208,7 +218,20 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         can_be_two=not recessive and two > 0,
         always_two=recessive,
         two_likelier=not recessive and two > line.after / 2,
+        rivals=_rivals(judgement, line.gene),
     )
+
+
+def _rivals(judgement: ClutchJudgement, gene: str) -> list[str]:
+    """The other genes at its locus that the pairing can give and that show with one copy: it may be this or one of them."""
+    genes = judgement.model.catalogue.genes
+    if genes[gene].is_recessive:
+        return []
+    return [
+        judgement.naming.gene(other)
+        for other in judgement.model.pairing.given_genes
+        if other != gene and genes[other].locus == genes[gene].locus and not genes[other].is_recessive
+    ]
 
 
 def proposed_verdict(chance: float, collection: Collection) -> str:

@@ -50,6 +50,7 @@ class Schools:
     sure_percent: int = 97
     likely_percent: int = 80
     not_percent: int = 3
+    label_percent: int = 10
 
 
 def change_schools(collection: Collection, member: AbstractBaseUser, schools: Schools, at: datetime) -> None:
@@ -66,6 +67,8 @@ def change_schools(collection: Collection, member: AbstractBaseUser, schools: Sc
         )
     if not 0 < schools.not_percent < schools.likely_percent < schools.sure_percent < 100:
         raise Refused("Thresholds rise from “not” over “likely” to “sure”, between 0 and 100 %. Nothing was changed.")
+    if not 0 < schools.label_percent <= 100:
+        raise Refused("A possible gene is put on a label from 1 to 100 % on. Nothing was changed.")
     with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
         record.change(collection, **asdict(schools))
 

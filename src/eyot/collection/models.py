@@ -42,6 +42,7 @@ class Collection(models.Model):
     )
     sure_percent = models.PositiveSmallIntegerField(default=97, help_text="from here on a call is proposed as sure")
     likely_percent = models.PositiveSmallIntegerField(default=80, help_text="from here on as likely")
+    label_percent = models.PositiveSmallIntegerField(default=10, help_text="from here on a possible gene is on a label")
     not_percent = models.PositiveSmallIntegerField(default=3, help_text="up to here as not there")
     rounds_days = models.CharField(
         max_length=60, default="12", help_text="days between introductions; the last one goes on, as in 7 7 7 30"

@@ -3,25 +3,28 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.errors import InputError
+from eyot_core.genetics.inheritance import SEXES
 from eyot_core.genetics.pairing import Pairing, pairing_from
-from eyot_core.hatchery.outcomes import Kind, count_of_outcomes, having, outcomes
+from eyot_core.hatchery.outcomes import count_of_outcomes, outcomes
+from eyot_core.hatchery.wishes import Wish, Wished
 from eyot_core.reading import Node
 from eyot_core.wording.chances import odds, percent
+from eyot_core.wording.label import het_words
 from eyot_core.wording.lookup import key_of
 from eyot_core.wording.names import Naming
 
-from eyot.bench.actions import het_words
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection
 from eyot.season.queries import parent_entry
 
 MOST_SHOWN = 12
+MOST_OPENED = 512
 SURE_OF_ONE = 0.9
 
 
@@ -65,12 +68,25 @@ def _pairing(document: str, catalogue: Catalogue) -> Pairing:
     return pairing_from(Node(json.loads(document)), catalogue)
 
 
-def forecast_of(pairing: Pairing, eggs: int) -> Forecast:
-    """The likeliest outcomes with the chance of at least one among ``eggs``."""
+@dataclass(frozen=True)
+class Sorted:
+    """How the table of outcomes is asked for: its order, one gene, one sex, all kinds or the first dozen."""
+
+    order: str = "likely"
+    gene: str = ""
+    sex: int | None = None
+    is_open: bool = False
+
+
+def forecast_of(
+    pairing: Pairing, eggs: int, asked: Sorted = Sorted(), wanted: Mapping[str, int] | None = None
+) -> Forecast:
+    """What can come, as it is asked for, with the chance of at least one among ``eggs``."""
     naming = Naming(pairing.catalogue)
     if not pairing.can_hatch:
         return Forecast([], 0, trouble="By what is known of these genes, no animal of this pairing can reach hatching.")
-    found = outcomes(pairing, MOST_SHOWN)
+    most = MOST_OPENED if asked.is_open else MOST_SHOWN
+    found = outcomes(pairing, most, order=asked.order, gene=asked.gene, sex=asked.sex, wanted=wanted)
     rows = []
     for one in found:
         genes = [(gene, alleles.count(gene)) for alleles in one.genotype.values() for gene in dict.fromkeys(alleles)]
@@ -86,13 +102,18 @@ def forecast_of(pairing: Pairing, eggs: int) -> Forecast:
             )
         )
     count, shown = count_of_outcomes(pairing), sum(one.kind.chance for one in found)
-    rest = f"{count - len(found)} rarer kinds make up the other {percent(1 - shown)}." if count > len(found) else ""
+    narrowed = bool(asked.gene) or asked.sex is not None
+    rest = (
+        f"{len(found)} of {count} kinds stand here; they make up {percent(shown)} of all eggs."
+        if count > len(found) or narrowed
+        else ""
+    )
     return Forecast(rows, count, rest)
 
 
 @dataclass(frozen=True)
-class Wish:
-    """A wanted combination in one pairing: its chance in each egg, at least one among those planned, and how many eggs it would take."""
+class WishTold:
+    """A wish in one pairing: its chance in each egg, at least one among those planned, and how many eggs it would take."""
 
     words: str
     each: str
@@ -100,19 +121,26 @@ class Wish:
     needed: str
 
 
-def wish_of(pairing: Pairing, wanted: dict[str, int], eggs: int) -> Wish:
-    """How a pairing stands to a wish: hatchlings that have at least these genes."""
-    naming = Naming(pairing.catalogue)
-    words = naming.label({gene: [gene] * copies for gene, copies in wanted.items()})
-    kind = having(pairing, wanted)
-    if kind is None or kind.chance <= 0:
-        return Wish(words, "none", "", "These parents can't give it, as they are stated.")
-    return Wish(words, odds(kind.chance), percent(kind.at_least_one(eggs), certain=True), needed_words(kind))
+def wish_of(pairing: Pairing, wish: Wish, eggs: int) -> WishTold:
+    """How a pairing stands to a wish."""
+    words, wished = wish_words(wish, Naming(pairing.catalogue)), Wished(pairing, wish)
+    if wished.chance <= 0:
+        return WishTold(words, "none", "", "These parents can't give it, as they are stated.")
+    at_least_one = percent(wished.at_least_one(eggs), certain=True)
+    return WishTold(words, odds(wished.chance), at_least_one, needed_words(wished))
 
 
-def needed_words(kind: Kind) -> str:
+def wish_words(wish: Wish, naming: Naming) -> str:
+    """A wish as it was understood."""
+    parts = [naming.label({gene: [gene] * copies for gene, copies in wish.genes})] if wish.genes else []
+    parts += [f"{wish.at_least} genes or more"] if wish.at_least else []
+    parts += [f"no {naming.gene(gene)}" for gene in wish.without]
+    return ", ".join([*parts, *([SEXES[wish.sex]] if wish.sex is not None else [])])
+
+
+def needed_words(wished: Wished) -> str:
     """How many eggs a wish would take, in a sentence."""
-    needed = kind.needed(SURE_OF_ONE)
+    needed = wished.needed(SURE_OF_ONE)
     if needed is None:
         return "Not to be counted on with any number of eggs: a parent may not carry what it takes."
     return f"{needed} hatchling{'s' if needed > 1 else ''} give one with 9 chances in 10."

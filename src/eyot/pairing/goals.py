@@ -17,7 +17,7 @@ from eyot_core.errors import InputError
 from eyot_core.genetics.animals import Parent, parent_from
 from eyot_core.genetics.goals import goal_chances
 from eyot_core.genetics.tables import Floats
-from eyot_core.hatchery.outcomes import having
+from eyot_core.hatchery.wishes import Wish, Wished
 from eyot_core.reading import Node
 from eyot_core.wording.chances import odds
 
@@ -51,9 +51,9 @@ class Goal:
     missing: list[str]
 
 
-def goal_of(collection: Collection, wanted: Mapping[str, int]) -> Goal:
+def goal_of(collection: Collection, wish: Wish) -> Goal:
     """All pairings of animals that are here, ranked at once; the figures of those that lead are exact. Three queries."""
-    catalogue = catalogue_of(collection)
+    catalogue, wanted = catalogue_of(collection), dict(wish.genes)
     stated, sexes = _stated(collection, catalogue, wanted)
     carried = {gene for entries in stated.values() for gene, *_ in entries}
     missing = [gene for gene in wanted if gene not in carried]
@@ -61,8 +61,8 @@ def goal_of(collection: Collection, wanted: Mapping[str, int]) -> Goal:
         return Goal([], 0, missing)
     dams = _alike({pk: stated[pk] for pk in stated if sexes[pk] != Sex.MALE}, catalogue, is_sire=False)
     sires = _alike({pk: stated[pk] for pk in stated if sexes[pk] != Sex.FEMALE}, catalogue, is_sire=True)
-    chances = goal_chances(catalogue, [parent for parent, _ in dams], [parent for parent, _ in sires], wanted)
-    rows = _exact(collection, _best(chances, dams, sires), wanted)
+    chances = goal_chances(catalogue, [parent for parent, _ in dams], [parent for parent, _ in sires], wanted, wish.sex)
+    rows = _exact(collection, _best(chances, dams, sires), wish)
     return Goal(rows, _count(chances, dams, sires), [])
 
 
@@ -114,11 +114,11 @@ def _count(chances: Floats, dams: Alike, sires: Alike) -> int:
     return int(((chances > 0) * sizes).sum())
 
 
-def _exact(collection: Collection, pairs: Sequence[tuple[int, int]], wanted: Mapping[str, int]) -> list[GoalRow]:
+def _exact(collection: Collection, pairs: Sequence[tuple[int, int]], wish: Wish) -> list[GoalRow]:
     animals = collection.animals.prefetch_related("genes").in_bulk({pk for pair in pairs for pk in pair})
     found = []
     for dam, sire in ((animals.get(dam), animals.get(sire)) for dam, sire in pairs):
-        kind = having(pairing_for(collection, dam, [sire]), wanted)
-        if kind and kind.chance > 0:
-            found.append((kind.chance, GoalRow(dam, sire, odds(kind.chance), needed_words(kind))))
+        wished = Wished(pairing_for(collection, dam, [sire]), wish)
+        if wished.chance > 0:
+            found.append((wished.chance, GoalRow(dam, sire, odds(wished.chance), needed_words(wished))))
     return [row for _, row in sorted(found, key=lambda row: -row[0])]

@@ -11,14 +11,18 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot_core.errors import InputError
+from eyot_core.genetics.inheritance import SEXES
 from eyot_core.genetics.pairing import Pairing
-from eyot_core.wording.line import understood
+from eyot_core.hatchery.outcomes import ORDERS
+from eyot_core.hatchery.wishes import Wish
+from eyot_core.wording.names import Naming
+from eyot_core.wording.wishing import wish_in
 
 from eyot.animals.queries import genes_told, names_in, naming_of
 from eyot.animals.reading import names_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal, Sex
-from eyot.pairing.forecast import forecast_of, pairing_for, trouble_of, wish_of
+from eyot.pairing.forecast import Sorted, forecast_of, pairing_for, trouble_of, wish_of
 from eyot.pairing.goals import goal_of
 from eyot.pairing.warnings import last_weight, warnings_of
 from eyot.season.pairing_actions import MOST_EGGS, MOST_SIRES, next_code, save_pairing
@@ -90,12 +94,33 @@ def _result(request: CollectionRequest, chosen: Chosen) -> dict[str, object]:
         "today": timezone.localdate(),
     }
     if pairing:
-        context["forecast"] = forecast_of(pairing, chosen.eggs)
-        read = understood(names_of(request.collection), chosen.wish)
-        context["wish_read"] = read
-        if read.genes and pairing.can_hatch:
-            context["wish"] = wish_of(pairing, dict(read.genes), chosen.eggs)
+        wish, read = wish_in(names_of(request.collection), chosen.wish)
+        asked = _sorted(request.GET, pairing)
+        context["forecast"] = forecast_of(pairing, chosen.eggs, asked, dict(wish.genes))
+        context |= {"wish_read": read, "asked": asked, "sortable": _sortable(pairing, naming)}
+        if wish != Wish() and pairing.can_hatch:
+            context["wish"] = wish_of(pairing, wish, chosen.eggs)
     return context
+
+
+def _sorted(given: QueryDict, pairing: Pairing) -> Sorted:
+    """How the table is asked for; what is not known here is left aside."""
+    order, gene, sex = given.get("order", ""), given.get("having", ""), given.get("of_sex", "")
+    return Sorted(
+        order if order in ORDERS else ORDERS[0],
+        gene if gene in pairing.given_genes else "",
+        SEXES.index(sex) if sex in SEXES else None,
+        given.get("open") == "all",
+    )
+
+
+def _sortable(pairing: Pairing, naming: Naming) -> dict[str, object]:
+    orders = (
+        ("likely", "the likeliest first"),
+        ("genes", "most genes first"),
+        ("wanted", "most of what is wanted first"),
+    )
+    return {"orders": orders, "genes": [(gene, naming.gene(gene)) for gene in pairing.given_genes], "sexes": SEXES}
 
 
 def _pairing(request: CollectionRequest, chosen: Chosen) -> tuple[Pairing | None, str]:
@@ -123,9 +148,9 @@ def save(request: CollectionRequest) -> HttpResponse:
 def goal(request: CollectionRequest) -> HttpResponse:
     """Which pairings here can make a wanted combination."""
     typed = request.GET.get("goal", "")[:200]
-    read = understood(names_of(request.collection), typed)
+    wish, read = wish_in(names_of(request.collection), typed)
     context: dict[str, object] = {"read": read, "typed": typed}
-    if read.genes and not read.left_open and not read.impossible:
-        context["goal"] = found = goal_of(request.collection, dict(read.genes))
+    if wish.genes and not read.left_open and not read.impossible:
+        context["goal"] = found = goal_of(request.collection, wish)
         context["missing"] = [naming_of(request.collection).gene(gene) for gene in found.missing]
     return render(request, "pairing/parts/goal.html", context)

@@ -75,7 +75,7 @@ def _gene(document: Document, catalogue: Catalogue, opinion: Node) -> None:
     else:
         document["loci"].append({"id": locus})
     inheritance = opinion.child("inheritance").choice(INHERITANCES)
-    entry = {
+    entry: Document = {
         "id": gene,
         "locus": locus,
         "inheritance": inheritance,

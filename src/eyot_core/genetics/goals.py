@@ -14,9 +14,13 @@ from eyot_core.genetics.tables import Floats
 
 
 def goal_chances(
-    catalogue: Catalogue, dams: Sequence[Parent], sires: Sequence[Parent], wanted: Mapping[str, int]
+    catalogue: Catalogue,
+    dams: Sequence[Parent],
+    sires: Sequence[Parent],
+    wanted: Mapping[str, int],
+    sex: int | None = None,
 ) -> Floats:
-    """Chance that one egg of each pairing has at least the wanted copies; shape (dams, sires).
+    """Chance that one egg of each pairing has at least the wanted copies, and is of the sex if one is wanted; (dams, sires).
 
     Linked loci are taken as free and no egg as lost: a ranking, to be followed by the exact figure of the pairings that lead.
     """
@@ -24,10 +28,10 @@ def goal_chances(
     for gene, copies in wanted.items():
         by_locus.setdefault(catalogue.genes[gene].locus, []).extend([gene] * copies)
     found = np.zeros((len(dams), len(sires)))
-    for sex in (FEMALE, MALE):
+    for one in (FEMALE, MALE) if sex is None else (sex,):
         chances = np.full((len(dams), len(sires)), 0.5)
         for locus, genes in by_locus.items():
-            chances = chances * _at_locus(catalogue, locus, genes, dams, sires, sex)
+            chances = chances * _at_locus(catalogue, locus, genes, dams, sires, one)
         found += chances
     return found
 

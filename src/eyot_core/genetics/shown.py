@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eyot_core.genetics.inheritance import Genotype, Group
 from eyot_core.genetics.pairing import Pairing
@@ -41,6 +43,14 @@ class ShownClasses:
         for axis, (shown, classes) in enumerate(zip(self._by_group, self.classes, strict=True)):
             summing = np.array([[1.0 if state == kind else 0.0 for state in shown] for kind in classes])
             found = np.moveaxis(np.tensordot(summing, found, axes=(1, axis)), 0, axis)
+        return np.asarray(found)
+
+    def counted(self, counts: Callable[[str], bool]) -> NDArray[np.int64]:
+        """How many different genes of some sort show in each class, one axis a group."""
+        found = np.zeros((), dtype=np.int64)
+        for classes in self.classes:
+            own = [sum(len({name for name in alleles if counts(name)}) for alleles in kind) for kind in classes]
+            found = np.add.outer(found, np.array(own, dtype=np.int64))
         return np.asarray(found)
 
     def chosen_at(self, index: int) -> list[Floats]:

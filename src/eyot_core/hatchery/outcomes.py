@@ -20,17 +20,18 @@ from eyot_core.hatchery.luck import spread_of_counts
 
 @dataclass(frozen=True)
 class Kind:
-    """A set of child states: ``chosen[g]`` holds 1 for those of group g that belong to it, else 0."""
+    """A set of child states: ``chosen[g]`` holds 1 for those of group g that belong to it, else 0. ``sexes``: which count."""
 
     pairing: Pairing
     chosen: tuple[Floats, ...]
+    sexes: tuple[int, ...] = (FEMALE, MALE)
 
     @cached_property
     def by_hypothesis(self) -> Floats:
         """Chance that a hatchling is of the kind, under each hypothesis on the parents; the layout of all."""
         pairing, total = self.pairing, np.zeros(self.pairing.stated.shape)
         for sire, weight in enumerate(pairing.sire_weights):
-            for sex in (FEMALE, MALE):
+            for sex in self.sexes:
                 found = np.ones(1)
                 for group, chosen in zip(pairing.groups, self.chosen, strict=True):
                     found = np.multiply.outer(found, (group.transmission[sire][sex] @ chosen).reshape(-1)).reshape(-1)
@@ -70,16 +71,45 @@ class Outcome:
     carried: tuple[tuple[str, float], ...]
 
 
-def outcomes(pairing: Pairing, most: int) -> list[Outcome]:
-    """The likeliest kinds by what shows, at most ``most``, each with the recessives that it may carry unseen."""
-    shown = ShownClasses(pairing)
-    merged = shown.merged(pairing.expected)
-    best = (-merged).argsort(axis=None, kind="stable")[:most]
-    found = []
-    for flat in best:
-        if merged.flat[flat] > 0:
-            kind = Kind(pairing, tuple(shown.chosen_at(int(flat))))
-            found.append(Outcome(kind, shown.genotype_at(int(flat)), tuple(_carried(pairing, kind))))
+ORDERS = ("likely", "genes", "wanted")
+
+
+def outcomes(
+    pairing: Pairing,
+    most: int,
+    *,
+    order: str = "likely",
+    gene: str = "",
+    sex: int | None = None,
+    wanted: Mapping[str, int] | None = None,
+) -> list[Outcome]:
+    """Kinds by what shows, at most ``most``, each with the recessives that it may carry unseen.
+
+    ``order``: the likeliest first, those with most genes, or those with most of the ``wanted`` genes; of equals the likelier, and
+    of equally likely ones that with more genes. ``gene``: only kinds that show it; ``sex``: only hatchlings of that sex.
+    """
+    if order not in ORDERS:
+        raise ValueError(f"order must be one of {', '.join(ORDERS)}, got {order!r}")
+    shown, sexes = ShownClasses(pairing), (FEMALE, MALE) if sex is None else (sex,)
+    chances = pairing.children_under(pairing.prior * pairing.per_survivor, range(len(pairing.sires)), sexes)
+    merged = shown.merged(chances)
+    if gene:
+        merged = merged * (shown.counted(lambda name: name == gene) > 0)
+    genes = shown.counted(lambda name: True)
+    first = (
+        shown.counted(lambda name: name in (wanted or {}))
+        if order == "wanted"
+        else genes
+        if order == "genes"
+        else 0 * genes
+    )
+    ranked = np.lexsort([-genes.reshape(-1), -np.round(merged, 12).reshape(-1), -first.reshape(-1)])
+    found: list[Outcome] = []
+    for flat in (int(place) for place in ranked if merged.flat[place] > 0):
+        if len(found) == most:
+            break
+        kind = Kind(pairing, tuple(shown.chosen_at(flat)), sexes)
+        found.append(Outcome(kind, shown.genotype_at(flat), tuple(_carried(pairing, kind))))
     return found
 
 
@@ -114,7 +144,7 @@ def _carried(pairing: Pairing, kind: Kind) -> list[tuple[str, float]]:
         position = group.loci.index(entry.locus)
         one = np.array([1.0 if child[position] == (gene,) else 0.0 for child in group.children])
         narrowed = tuple(chosen * one if at == g else chosen for at, chosen in enumerate(kind.chosen))
-        chance = Kind(pairing, narrowed).chance / kind.chance
+        chance = Kind(pairing, narrowed, kind.sexes).chance / kind.chance
         if chance > 0:
             found.append((gene, min(1.0, chance)))
     return sorted(found, key=lambda row: -row[1])

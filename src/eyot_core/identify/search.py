@@ -419,7 +419,7 @@ def _largest_softmax(look: _Look) -> Floats:
 
 
 def _share(part: Floats, whole: Floats, otherwise: float) -> Floats:
-    return np.divide(part, whole, out=np.full_like(whole, otherwise), where=whole > 0)
+    return np.asarray(np.divide(part, whole, out=np.full_like(whole, otherwise), where=whole > 0))
 
 
 def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, vector: Floats) -> Floats:
@@ -439,4 +439,5 @@ def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, ve
         whole = upto + beyond
         share = np.divide(upto, whole, out=np.full_like(whole, float(rise < 0)), where=whole > 0)
         found = found - rise * share
-    return np.minimum(found, vector.max())
+    share: Floats = np.divide(part, whole, out=np.full_like(whole, otherwise), where=whole > 0)
+    return share

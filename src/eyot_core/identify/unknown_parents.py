@@ -170,7 +170,7 @@ class OpenIdentification:
             for number in range(len(at.members)):
                 for found, share in at.shares_of(position.__getitem__, number).items():
                     table[number, found] = share
-            rows, kinds = np.nonzero(table.any(axis=2)[states[:, column]])
+            rows, kinds = np.nonzero(np.any(table, axis=2)[states[:, column].astype(np.intp)])
             weights = shares[rows] * table[states[rows, column], kinds]
             states = states[rows]
             states[:, column] = kinds

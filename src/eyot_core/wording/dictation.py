@@ -311,7 +311,8 @@ def _words(phrase: str) -> Words:
 
 
 def _replaced(said: Sequence[str], phrase: Words, value: Sequence[str]) -> list[str]:
-    found, at = [], 0
+    found: list[str] = []
+    at = 0
     while at < len(said):
         if tuple(said[at : at + len(phrase)]) == phrase:
             found += value

@@ -7,7 +7,7 @@ given the rest of the call, by the parents' genes alone. ``parts_of`` is what ``
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -148,7 +148,7 @@ class _Parts:
         """The chance of a possible gene; 0 where the looks speak against it, ``None`` where the parents can't give it."""
         if one.gene not in self.pairing.given_genes:
             return None
-        prior = self._share({one.gene: one.copies})
+        prior = self._share({one.gene: one.copies}, may_show=(one.gene,))
         after = self.looked.get(one.gene, prior)
         if after * (1 - prior) < AGAINST * prior * (1 - after):
             return 0.0
@@ -160,33 +160,36 @@ class _Parts:
             return None
         return Part(gene, "het" if chance >= CERTAIN else "possible_het", 1, written_chance(chance))
 
-    def _share(self, more: Mapping[str, int]) -> float:
+    def _share(self, more: Mapping[str, int], may_show: Collection[str] = ()) -> float:
         """Chance that an animal of this call has at least these copies too. Where no child of the parents fits the call, the
         call's own genes are left aside."""
         for calls in (self.call, ()):
-            whole = self._chance(calls, {})
+            whole = self._chance(calls, {}, may_show)
             if whole > 0:
-                return min(1.0, self._chance(calls, more) / whole)
+                return min(1.0, self._chance(calls, more, may_show) / whole)
         return 0.0
 
-    def _chance(self, call: Sequence[Called], more: Mapping[str, int]) -> float:
-        chosen = tuple(self._fitting(group, call, more) for group in self.pairing.groups)
+    def _chance(self, call: Sequence[Called], more: Mapping[str, int], may_show: Collection[str]) -> float:
+        chosen = tuple(self._fitting(group, call, more, may_show) for group in self.pairing.groups)
         return float((Kind(self.pairing, chosen).by_hypothesis * self.hypotheses).sum())
 
-    def _fitting(self, group: Group, call: Sequence[Called], more: Mapping[str, int]) -> Floats:
+    def _fitting(
+        self, group: Group, call: Sequence[Called], more: Mapping[str, int], may_show: Collection[str]
+    ) -> Floats:
         """1 for the child states of a group that fit the call and have what is asked, else 0."""
         found = np.ones(len(group.children))
         for position, locus in enumerate(group.loci):
             here = [one for one in call if self.catalogue.genes[one.gene].locus == locus]
             for number, child in enumerate(group.children):
-                found[number] *= self._fits(child[position], here)
+                found[number] *= self._fits(child[position], here, may_show)
             for gene, copies in more.items():
                 if self.catalogue.genes[gene].locus == locus:
                     found = found * (group.copies_of(gene, locus) >= copies)
         return found
 
-    def _fits(self, alleles: Sequence[str], here: Sequence[Called]) -> bool:
-        """Can an animal of this call have these alleles at a locus? A recessive that nobody called does not show."""
+    def _fits(self, alleles: Sequence[str], here: Sequence[Called], may_show: Collection[str]) -> bool:
+        """Can an animal of this call have these alleles at a locus? A recessive that is not called to be there does not show,
+        but for those that ``may_show``."""
         for one in here:
             count = list(alleles).count(one.gene)
             recessive = self.catalogue.genes[one.gene].is_recessive
@@ -195,7 +198,7 @@ class _Parts:
             if one.verdict == "not" and count >= (one.copies if recessive else 1):
                 return False
         shown = len(alleles) == 2 and all(self.catalogue.genes[allele].is_recessive for allele in alleles)
-        return not shown or any(one.shows or one.verdict in ("possible", "unknown") for one in here)
+        return not shown or any(one.shows or one.gene in may_show for one in here)
 
 
 def by_gene(parts: Sequence[Part], naming: Naming) -> str:
@@ -227,13 +230,22 @@ def part_in_words(part: Part, naming: Naming) -> str:
     >>> part_in_words(Part("clown", "possible_het", 1, Fraction(2, 3)), Naming(builtin_catalogue()))
     '66 % possible het Clown'
     """
-    if part.said == "het":
-        return f"het {naming.gene(part.gene)}"
-    if part.said == "possible_het":
-        figure = "66 %" if part.chance == Fraction(2, 3) else percent(float(part.chance or 0)).replace("\u00a0", " ")
-        return f"{figure} possible het {naming.gene(part.gene)}"
+    if part.said in ("het", "possible_het"):
+        return het_words(naming.gene(part.gene), float(part.chance or 0))
     words = naming.copies(part.gene, part.copies)
     return words if part.said == "shown" else f"{part.said} {words}"
+
+
+def het_words(name: str, chance: float) -> str:
+    """A possible het in the trade's words.
+
+    >>> het_words("Clown", 2 / 3), het_words("Clown", 1.0)
+    ('66 % possible het Clown', 'het Clown')
+    """
+    if chance >= CERTAIN:
+        return f"het {name}"
+    trade = "66 %" if abs(chance - 2 / 3) < CLOSE else percent(chance)
+    return f"{trade} possible het {name}".replace("\u00a0", " ")
 
 
 def label_answer(node: Node, catalogue: Catalogue) -> dict[str, Any]:

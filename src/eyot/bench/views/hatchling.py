@@ -17,7 +17,7 @@ from django_htmx.http import reswap
 
 from eyot_core.photo.picture import NoPicture
 
-from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
+from eyot.bench.actions import Answer, OnGene, make_call, record_look, withdraw_look
 from eyot.bench.blind import has_guessed, looks_blind
 from eyot.bench.look_rows import changed_rows
 from eyot.bench.measured import measured_words, offered
@@ -98,7 +98,7 @@ def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) 
         "offered": offered(measured, strips, answered_by_anyone(judgement, egg, stage)),
         "clutch": clutch,
         "egg": egg,
-        "verdicts": CalledGene.Verdict.choices,
+        "verdicts": [row for row in CalledGene.Verdict.choices if row[0] != CalledGene.Verdict.EITHER],
         "call_key": uuid4(),
         "stages": Stage.choices,
     }
@@ -185,6 +185,11 @@ def withdraw(request: CollectionRequest, code: str, number: int, look_id: int) -
     return carried_out(request, clutch, egg, lambda user: withdraw_look(egg, user, look_id, timezone.now()))
 
 
+def _on_gene(verdict: str, copies: str) -> OnGene:
+    """One gene's verdict as sent: "1?" copies are one that may be two."""
+    return OnGene(verdict, 2 if copies == "2" else 1, maybe_two=copies == "1?" and verdict in ("sure", "likely"))
+
+
 @require_POST
 def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """The call is made."""
@@ -193,10 +198,14 @@ def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     given = request.POST
     judgement = judged(clutch)
     verdicts = {
-        name[8:]: (str(value), 2 if given.get(f"copies-{name[8:]}") == "2" else 1)
+        name[8:]: _on_gene(str(value), str(given.get(f"copies-{name[8:]}", "1")))
         for name, value in given.items()
         if name.startswith("verdict-")
     }
+    if outside := given.get("outside", ""):
+        recessive = judgement.model.catalogue.genes.get(outside)
+        copies = 2 if recessive and recessive.is_recessive else 1
+        verdicts[outside] = OnGene(CalledGene.Verdict.POSSIBLE, copies, reason=given.get("reason", "").strip())
     stage, note, key = _stage_of(request, egg), given.get("note", ""), key_from(given.get("key", ""))
     return carried_out(
         request,

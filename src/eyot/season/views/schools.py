@@ -21,6 +21,7 @@ FIELDS = (
     "sure_percent",
     "likely_percent",
     "not_percent",
+    "label_percent",
 )
 
 
@@ -49,4 +50,5 @@ def _read(given: dict[str, str]) -> Schools:
         sure_percent=number_from(given["sure_percent"], "Sure from"),
         likely_percent=number_from(given["likely_percent"], "Likely from"),
         not_percent=number_from(given["not_percent"], "Not there up to"),
+        label_percent=number_from(given["label_percent"], "On a label from"),
     )
