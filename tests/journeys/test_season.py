@@ -173,7 +173,7 @@ class TwoPeople(Journey):
         row.get_by_label("Egg 7 stands as").select_option("slug")
         row.get_by_role("button").click()
         expect(helper.locator(".changes")).to_contain_text("egg 7: slug")
-        expect(keeper.locator(".box-drawing")).not_to_contain_text("shut, sound", timeout=8000)
+        expect(keeper.locator(".box-drawing")).not_to_contain_text("shut, sound", timeout=30_000)
 
     def test_eggs_are_dragged_and_nudged_to_where_they_lie(self) -> None:
         page = self.member()

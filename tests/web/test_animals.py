@@ -124,16 +124,38 @@ class Entering(SeasonCase):
         for words in (
             "Super pastel",
             "50% Yellow Belly",
-            "How likely is Yellow Belly",
-            "“wibblefish” is not understood",
+            "Of Yellow Belly no figure was given",
+            "“wibblefish” is not known here",
+            'data-line="super pastel poss yb"',
+            "as an own gene",
         ):
             self.assertContains(page, words)
+
+    def test_what_can_mean_two_things_is_asked_and_each_choice_writes_the_line(self) -> None:
+        page = self.client.get("/animals/line/?line=axanthic+66%25+het+pied")
+        self.assertContains(page, "Which line of axanthic?")
+        self.assertContains(page, 'data-line="some axanthic 66% het pied"')
+        self.assertNotContains(page, "visual Axanthic line A <span")
+
+    def test_what_is_not_understood_refuses_nothing_and_is_kept_in_the_note(self) -> None:
+        self.enter(line="Sandbar: burn yellow belly, mojave or special")
+        animal = self.collection.animals.get(name="Sandbar")
+        self.assertEqual([gene.gene for gene in animal.genes.all()], ["yellow_belly"])
+        self.assertIn("Not known here: “burn”", animal.note)
+        self.assertIn("“mojave or special”: Which of them is it?", animal.note)
+
+    def test_an_unknown_word_is_one_press_from_being_an_own_gene(self) -> None:
+        page = self.client.post("/reference/opinions/by-name/", {"word": "burn", "line": "burn pastel"}, follow=True)
+        self.assertContains(page, "Burn")
+        self.assertNotContains(page, "is not known here")
+        self.assertTrue(self.collection.opinions.get(value__id="burn").value["unproven"])
+        again = self.client.post("/reference/opinions/by-name/", {"word": "pastel", "line": "pastel"})
+        self.assertEqual(again.status_code, 422)
 
     def test_bad_input_is_refused_with_what_is_wrong_and_what_was_typed(self) -> None:
         for given, words in (
             ({"line": "Marram: pastel"}, "There is a Marram already"),
             ({"line": "pastel"}, "needs a name"),
-            ({"line": "New: wibblefish"}, "Not understood: “wibblefish”"),
             ({"line": "New: mojave lesser butter"}, "one locus"),
             ({"line": "New: pastel", "hatched_on": "31.2.2026"}, "not a day"),
             ({"line": "New: pastel", "hatched_on": "2100-01-01"}, "lies ahead"),
@@ -241,7 +263,6 @@ class Files(SeasonCase):
             [(row, column) for row, column, _ in found],
             [
                 (2, "name"),
-                (3, "genes"),
                 (3, "sex"),
                 (3, "hatched"),
                 (4, "name"),
@@ -253,7 +274,6 @@ class Files(SeasonCase):
                 (3, "sire"),
             ],
         )
-        self.assertIn("“wibblefish” is not a gene", {row[:2]: row[2] for row in found}[(3, "genes")])
         with self.assertRaisesMessage(Refused, "Nothing was entered"):
             imported(self.collection, self.keeper, text.encode(), timezone.now())
         self.assertFalse(self.collection.animals.filter(name="New").exists())
@@ -330,7 +350,7 @@ class Files(SeasonCase):
         file.name = "animals.csv"
         page = self.client.post("/animals/import/", {"file": file})
         self.assertContains(page, "50% Yellow Belly")
-        self.assertContains(page, "How likely is Yellow Belly")
+        self.assertContains(page, "Of Yellow Belly no figure was given")
         self.assertFalse(self.collection.animals.filter(name="Sandbar").exists())
         page = self.client.post("/animals/import/", {"text": page.context["text"], "confirmed": "yes"})
         self.assertContains(page, "1 animal entered")

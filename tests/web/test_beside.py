@@ -85,7 +85,7 @@ class SiblingsCompared(SeasonCase):
             ("beside another open one", {"other": 1}),
             ("beside another open one", {"other": 6}),
             ("beside another open one", {"other": 99}),
-            ("what is to be said", {"trait": "head_stamp"}),
+            ("what is to be said", {"trait": "lobe_tone"}),
             ("what is to be said", {"answer": "prettier"}),
             ("by another look or at another stage", {"trait": "contrast", "other": 3}),
             ("by another look or at another stage", {"stage": "egg", "other": 3}),

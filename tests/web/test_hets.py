@@ -237,7 +237,8 @@ class Marks(HetsCase):
     def test_marks_move_the_keepers_figure_and_never_the_trades(self) -> None:
         self.send("Marram", "marks", **{"ringer.partial": "seen", "belly_marks.tracks": "unseen"})
         told = carrier_page(self.animal("Marram"), "piebald")
-        odds = 2 * 2.053 * 0.893
+        ratios = {row["trait"]: row for row in builtin_document()["markers"] if row["when"][0]["gene"] == "piebald"}
+        odds = 2 * ratios["ringer"]["ratio_seen"] * ratios["belly_marks"]["ratio_unseen"]
         self.assertEqual(told.figures[:2], ("67\u00a0%", f"{100 * odds / (1 + odds):.0f}\u00a0%"))
         self.send("Marram", "marks", **{"ringer.partial": ""})
         self.assertEqual(Mark.objects.count(), 0)

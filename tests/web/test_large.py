@@ -1,9 +1,8 @@
-"""A collection of 3,000 animals and 400 clutches: the same number of queries as a small one, and no page that is slow."""
+"""A collection of 3,000 animals and 400 clutches: the same number of queries as a small one, which is what keeps pages fast. Times are measured by the bench."""
 
 from __future__ import annotations
 
 import re
-from time import perf_counter
 
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
@@ -31,7 +30,6 @@ PAGES = (
         "/clutches/W-02/2/",
     ),
 )
-SLOWEST_SECONDS = 1.0  # wanted: 0.15; a shared machine in a slow hour gets far more than that. The figures stand in docs/benchmarks.md.
 
 
 class Large(SeasonCase):
@@ -43,19 +41,12 @@ class Large(SeasonCase):
             self.assertEqual(self.client.get(page).status_code, 200, page)
         return len(captured)
 
-    def test_queries_do_not_grow_and_no_page_is_slow(self) -> None:
+    def test_queries_do_not_grow_with_the_collection(self) -> None:
         small = {page: self.queries(page) for page in PAGES}
         fill(self.collection, self.keeper.pk)
         for page in PAGES:
             with self.subTest(page):
                 self.assertLessEqual(self.queries(page), small[page] + 1)
-                self.assertLess(min(self.seconds(page) for _ in range(3)), SLOWEST_SECONDS)
-
-    def seconds(self, page: str) -> float:
-        """How long the server takes for a page."""
-        started = perf_counter()
-        self.client.get(page)
-        return perf_counter() - started
 
     def test_a_ledger_of_a_thousand_possible_hets_of_four_generations(self) -> None:
         a_thousand_hets(self.collection)
@@ -64,10 +55,8 @@ class Large(SeasonCase):
         count = re.search(r"(\d+) in all, page 1 of", page.content.decode())
         assert count is not None
         self.assertGreater(int(count[1]), 1000)
-        self.assertLess(min(self.seconds("/hets/") for _ in range(3)), SLOWEST_SECONDS)
 
     def test_a_goal_over_all_animals(self) -> None:
         fill(self.collection, self.keeper.pk)
         goal = "/pairings/goal/?goal=pastel+mojave+leopard"
         self.assertContains(self.client.get(goal), "pairings can; the best 12")
-        self.assertLess(self.seconds(goal), SLOWEST_SECONDS)

@@ -439,5 +439,5 @@ def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, ve
         whole = upto + beyond
         share = np.divide(upto, whole, out=np.full_like(whole, float(rise < 0)), where=whole > 0)
         found = found - rise * share
-    share: Floats = np.divide(part, whole, out=np.full_like(whole, otherwise), where=whole > 0)
-    return share
+    mean: Floats = np.minimum(found, vector.max())
+    return mean
