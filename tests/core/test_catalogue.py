@@ -157,9 +157,9 @@ class WrittenOut(TestCase):
 
 
 class BuiltIn(TestCase):
-    def test_it_has_the_forty_six_looks_each_with_words(self) -> None:
+    def test_it_has_the_fifty_looks_each_with_words(self) -> None:
         traits = builtin_document()["traits"]
-        self.assertEqual(len(traits), 46)
+        self.assertEqual(len(traits), 50)
         for entry in traits:
             self.assertTrue(entry["name"] and entry["question"].endswith("?"), entry["id"])
             self.assertEqual(list(entry["clarity"]), list(STAGES))
@@ -178,7 +178,7 @@ class BuiltIn(TestCase):
         self.assertEqual([rule for rule in rules if rule.startswith("X")], [f"X{n:02d}" for n in range(1, 26)])
         sheets = [entry for entry in document["effects"] if "rule" not in entry]
         pushed = sum(len(entry.get("push", {})) + ("shift" in entry) for entry in sheets)
-        self.assertEqual(pushed, 587)
+        self.assertEqual(pushed, 591)
         self.assertEqual(len(document["markers"]), 15)
         self.assertEqual(len({entry["name"] for entry in document["names"]}), 53)
         self.assertEqual(len(document["disputes"]), 20)

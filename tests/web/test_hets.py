@@ -11,6 +11,7 @@ from django.http import HttpResponse
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from eyot_core.catalogue import builtin_document
 from eyot_core.wording.names import Naming
 
 from eyot.bench.models import Proof

@@ -1,4 +1,7 @@
-"""A collection of 3,000 animals and 400 clutches: the same number of queries as a small one, which is what keeps pages fast. Times are measured by the bench."""
+"""A collection of 3,000 animals and 400 clutches: the same number of queries as a small one, so that pages stay fast.
+
+Times are measured by the bench, never by a test.
+"""
 
 from __future__ import annotations
 

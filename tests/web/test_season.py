@@ -99,7 +99,7 @@ class GenesByEggs(SeasonCase):
 
     def welfare(self, code: str) -> list[str]:
         judgement = judged(self.clutch(code))
-        return [name for name, _ in welfare_notes(judgement.model.pairing, judgement.naming)]
+        return [name for name, *_ in welfare_notes(judgement.model.pairing, judgement.naming)]
 
 
 class Rows(SeasonCase):

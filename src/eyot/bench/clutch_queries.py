@@ -295,13 +295,19 @@ def heading(clutch: Clutch, today: date) -> str:
     return f"{names}, day {(today - clutch.laid_on).days}" if clutch.laid_on else f"{names}, not laid yet"
 
 
-def welfare_notes(pairing: Pairing, naming: Naming) -> list[tuple[str, str]]:
-    """Genes of this pairing with known welfare trouble, with what is known; notes on two copies only where they can come."""
+RESTRICTED = " Some shows and some countries’ animal-welfare rules bar breeding or selling such forms: check what holds where you live."
+
+
+def welfare_notes(pairing: Pairing, naming: Naming) -> list[tuple[str, str, str]]:
+    """Genes of this pairing with known welfare trouble: name, what is known, and a sentence where such forms are barred in places.
+
+    Notes on two copies stand only where these can come.
+    """
     found = []
     for gene in pairing.given_genes:
         note, entry = naming.told(gene, "welfare"), pairing.catalogue.genes[gene]
         group = pairing.groups[pairing.group_of[entry.locus][0]]
         doubles = any(len(genotype) == 2 and gene in genotype for child in group.children for genotype in child)
         if note and (doubles or naming.told(gene, "welfare_from") != "2"):
-            found.append((naming.gene(gene), note))
+            found.append((naming.gene(gene), note, RESTRICTED if naming.told(gene, "restricted") else ""))
     return found

@@ -41,9 +41,9 @@ def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[Wa
         Warning(
             "welfare",
             name,
-            f"{note[0].upper()}{note[1:]}. Some places and shows forbid some of these; local rules apply.",
+            f"{note[0].upper()}{note[1:]}.{restricted}",
         )
-        for name, note in welfare_notes(pairing, naming)
+        for name, note, restricted in welfare_notes(pairing, naming)
     ]
     if any(gene.gene == "desert" for gene in dam.genes.all()):
         found.append(
@@ -69,11 +69,17 @@ def _losses(pairing: Pairing, naming: Naming) -> list[Warning]:
             if pairing.catalogue.genes[gene].viability[2] < 1
         }
     )
+    words = {
+        naming.told(gene, "viability_words")
+        for gene in pairing.given_genes
+        if pairing.catalogue.genes[gene].viability[2] < 1
+    }
+    said = "".join(f" Of {one}." for one in sorted(filter(None, words)))
     return [
         Warning(
             "loss",
             "Eggs will be lost",
-            f"{percent(loss)} of the eggs, through two copies of {' or '.join(lethal)}; how many die is partly estimated.",
+            f"{percent(loss)} of the eggs, through two copies of {' or '.join(lethal)}; how many die is partly estimated.{said}",
         )
     ]
 

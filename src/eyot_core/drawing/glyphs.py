@@ -403,6 +403,28 @@ DRAWN: dict[str, dict[str, str]] = {
         "yellow_marks": _box("w", 0, 0, 36, 26) + _oval("m", 11, 9, 4, 3) + _oval("m", 25, 17, 5, 3) + FRAME,
         "whole": _box("w", 0, 0, 36, 26) + FRAME,
     },
+    "saddle_edge": {
+        "none": FLANK + TWO,
+        "smooth": _box("w", 0, 0, 36, 26) + _path("d", "M9 0H27Q29 10 25 20Q18 25 11 20Q7 10 9 0Z") + FRAME,
+        "jagged": _box("w", 0, 0, 36, 26)
+        + _path("d", "M9 0H27L30 4L26 7L30 11L25 13L28 18L22 17L20 23L16 17L10 20L12 14L6 12L11 8L6 4Z")
+        + FRAME,
+    },
+    "saddle_black": {
+        "none": _box("w", 0, 0, 36, 26) + _path("m", "M9 0H27Q29 10 25 20Q18 25 11 20Q7 10 9 0Z") + FRAME,
+        "present": _box("w", 0, 0, 36, 26)
+        + _path("m", "M13 0H25Q27 8 23 16Q18 20 14 16Q11 8 13 0Z")
+        + _path("d", "M5 3L8 8L6 14L3 9ZM30 5L33 10L29 15L28 9ZM15 21L21 22L19 25L14 24Z")
+        + FRAME,
+    },
+    "snout_spots": {
+        "none": HEAD + EYE,
+        "present": HEAD + EYE + _oval("w", 27, 10, 2.2, 1.8) + _oval("w", 27, 16, 2.2, 1.8),
+    },
+    "red_spots": {
+        "none": _lobes(TWO, STEMS),
+        "present": _lobes(TWO, STEMS) + "".join(_painted((168, 72, 48), f"M{x} 20h3v3h-3z") for x in (3, 12, 19, 29)),
+    },
     "ringer": {
         "none": _path("d", "M0 6L36 11V15L0 20Z"),
         "partial": _path("d", "M0 6L36 11V15L0 20Z") + _path("w", "M14 13H20V17.5L14 18.2Z"),

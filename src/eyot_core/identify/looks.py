@@ -43,7 +43,7 @@ def telling_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[
 def typical_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:
     """One typical animal's levels: drawn at random by the power ``TYPICAL`` of their chances, so that the rare stays rare.
 
-    Looks are independent in the model, and of 46 of them some would always come out odd.
+    Looks are independent in the model, and of 50 of them some would always come out odd.
     """
     found = {}
     for trait, chances in chances_of_looks(catalogue, genotype, stage).items():
