@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from eyot.bench.models import Look
+from eyot.bench.models import Beside, Look
 from tests.journeys.browser import Journey, level_of
 
 
@@ -23,6 +23,25 @@ class Dictation(Journey):
         page.wait_for_load_state("networkidle")
         looks = Look.objects.filter(egg__clutch__code="W-04", egg__number=4)
         self.assertEqual([(look.trait, look.level) for look in looks], [("lobe_attach", "floating")])
+
+    def test_six_looks_in_one_breath(self) -> None:
+        page = self.member()
+        self.visit(page, "/clutches/W-04/4/")
+        page.keyboard.press("d")
+        page.keyboard.type(
+            "lobes float and are orange, really pale head, no flames, ringer, brighter than egg 2, wibble"
+        )
+        heard = page.locator("#heard")
+        expect(heard).to_contain_text("Not understood: “wibble”")
+        expect(heard).to_contain_text("“ringer” may mean")
+        expect(heard.locator("[data-accept]")).to_have_count(6)
+        heard.locator("[data-trait=flank_flames][data-level=none]").click()
+        heard.locator("[data-beside]").click()
+        page.wait_for_load_state("networkidle")
+        looks = Look.objects.filter(egg__clutch__code="W-04", egg__number=4)
+        self.assertEqual([(look.trait, look.level) for look in looks], [("flank_flames", "none")])
+        laid = Beside.objects.get(egg__clutch__code="W-04", egg__number=4)
+        self.assertEqual((laid.trait, laid.answer, laid.other.number), ("lightness", "more", 2))
 
     def test_from_one_open_hatchling_to_the_next_and_to_the_why(self) -> None:
         page = self.member()

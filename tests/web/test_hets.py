@@ -14,7 +14,7 @@ from django.utils import timezone
 from eyot_core.catalogue import builtin_document
 from eyot_core.wording.names import Naming
 
-from eyot.bench.models import Proof
+from eyot.bench.models import Look, Proof
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal
@@ -26,6 +26,7 @@ from eyot.hets.ledger import Asked, counts_of, ledger
 from eyot.hets.models import GeneTest, LabOrder, Mark, PastBreeding
 from eyot.hets.square import square
 from eyot.photos.models import Photo
+from eyot.season.models import Egg
 from tests.web.season_data import SeasonCase
 
 
@@ -243,6 +244,22 @@ class Marks(HetsCase):
         self.assertEqual(told.figures[:2], ("67\u00a0%", f"{100 * odds / (1 + odds):.0f}\u00a0%"))
         self.send("Marram", "marks", **{"ringer.partial": ""})
         self.assertEqual(Mark.objects.count(), 0)
+
+    def test_what_was_answered_on_the_bench_counts_before_a_call_and_once(self) -> None:
+        """A ringer of an open egg of W-04, whose parents may carry piebald."""
+        egg = Egg.objects.get(clutch__code="W-04", number=5)
+        before = gene_kin(records_of(self.collection, catalogue_of(self.collection)), "piebald")
+        self.assertNotIn(("egg", egg.pk), before.names)
+        now = timezone.now()
+        Look.objects.create(egg=egg, trait="ringer", level="partial", stage="egg", seen_by=self.keeper, seen_at=now)
+        after = gene_kin(records_of(self.collection, catalogue_of(self.collection)), "piebald")
+        ratio = next(row["ratio_seen"] for row in builtin_document()["markers"] if row["trait"] == "ringer")
+        marks = after.kin[after.names["egg", egg.pk]].marks
+        self.assertAlmostEqual(marks[1] / marks[0], ratio)
+        self.client.post("/hets/markers/")
+        self.collection.refresh_from_db()
+        off = gene_kin(records_of(self.collection, catalogue_of(self.collection)), "piebald")
+        self.assertNotIn(("egg", egg.pk), off.names)
 
     def test_marks_off_then_nothing_but_genetics_counts(self) -> None:
         self.send("Marram", "marks", **{"ringer.partial": "seen"})

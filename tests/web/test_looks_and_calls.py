@@ -12,6 +12,7 @@ from django.utils import timezone
 from eyot_core.identify.inference import Inference
 from eyot_core.wording.label import het_words
 
+from eyot.animals.holdbacks import hold_back
 from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.body_map import body_map
 from eyot.bench.clutch_queries import parents_say, recessives_say
@@ -226,6 +227,37 @@ class OnTheBody(SeasonCase):
         self.assertIn("no look here tells", signs.words)
 
 
+class MoreThanSureOrNot(SeasonCase):
+    """This or that, a possible super, and a gene that nobody knew of."""
+
+    def call(self, code: str, number: int, **verdicts: tuple[object, ...]) -> Call:
+        judgement = judged(self.clutch(code))
+        every = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1)) | verdicts
+        return make_call(judgement, self.egg(number, code), self.keeper, every, "shed", "", uuid4(), timezone.now())  # type: ignore[arg-type]
+
+    def test_this_or_that_of_one_complex(self) -> None:
+        call = self.call("W-02", 1, fire=("either", 1), vanilla=("either", 1), enchi=("sure", 1))
+        self.assertTrue(call.label.startswith("Enchi, "), call.label)
+        self.assertIn(call.label.split(", ")[1], ("Fire or Vanilla", "Vanilla or Fire"))
+        with self.assertRaisesMessage(Refused, "two genes of one complex"):
+            self.call("W-02", 1, fire=("either", 1))
+
+    def test_a_possible_super_is_kept_and_held_back_with_a_figure_that_a_keeper_would_write(self) -> None:
+        call = self.call("W-02", 1, enchi=("sure", 1, True))
+        self.assertIn("possible Super enchi", call.label)
+        self.assertTrue(call.genes.get(gene="enchi").maybe_two)
+        kept = hold_back(self.egg(1, "W-02"), self.keeper, "Sedgelet", timezone.now())
+        second = kept.genes.get(gene="enchi").two_chance
+        self.assertRegex(second, r"^\d/\d$|^\d{1,2}/100$")
+
+    def test_a_gene_that_the_parents_lack_needs_a_reason(self) -> None:
+        with self.assertRaisesMessage(Refused, "say why you see it"):
+            self.call("W-02", 1, leopard=("possible", 1))
+        call = self.call("W-02", 1, leopard=("possible", 1, False, "linked lobes, busy head"))
+        self.assertIn("possible Leopard", call.label)
+        self.assertEqual(call.genes.get(gene="leopard").reason, "linked lobes, busy head")
+
+
 class Calls(SeasonCase):
     def call(self, **verdicts: tuple[str, int]) -> Call:
         judgement = judged(self.clutch())
@@ -234,7 +266,7 @@ class Calls(SeasonCase):
 
     def test_the_label_names_what_is_sure_and_keeps_the_rest_apart(self) -> None:
         call = self.call(mojave=("likely", 1), leopard=("possible", 1))
-        self.assertEqual(call.label, "Mojave, possible Leopard, 60 % possible het Piebald")
+        self.assertEqual(call.label, "likely Mojave, possible Leopard, 60 % possible het Piebald")
         self.assertEqual(self.call(piebald=("sure", 2), mojave=("sure", 1)).label, "Mojave Piebald")
 
     def test_a_call_keeps_the_chances_as_they_stood(self) -> None:

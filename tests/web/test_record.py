@@ -14,7 +14,16 @@ from eyot.bench.relook import queue_of
 from eyot.collection.actions import Schools, change_schools
 from eyot.collection.history import changes_of, take_back
 from eyot.season.clutch_actions import fetch_log, import_log, simulated_celsius
-from eyot.season.egg_actions import add_egg, guess_first, note_day, place_egg, set_state, sex_egg, weigh_egg
+from eyot.season.egg_actions import (
+    add_egg,
+    all_at_once,
+    guess_first,
+    note_day,
+    place_egg,
+    set_state,
+    sex_egg,
+    weigh_egg,
+)
 from eyot.season.growth import plot_of
 from eyot.season.models import Egg, EggEvent, Incubator, Weighing
 from eyot.season.queries import clutches_of_season
@@ -33,6 +42,38 @@ class RecordCase(SeasonCase):
 
     def ago(self, days: int) -> date:
         return self.today - timedelta(days=days)
+
+
+class AllAtOnce(RecordCase):
+    def states(self) -> dict[int, str]:
+        return {egg.number: egg.state for egg in self.clutch().eggs.all()}
+
+    def test_all_that_are_open_are_out_and_shed_and_fed_in_one_go_and_taken_back_as_one(self) -> None:
+        before = self.states()
+        count = all_at_once(self.clutch(), self.keeper, "out", self.today, "", self.now)
+        were_open = [number for number, state in before.items() if state in ("open", "pipped", "wrapped")]
+        self.assertEqual(count, len(were_open))
+        self.assertEqual([number for number, state in self.states().items() if state == "out"], were_open)
+        self.assertEqual(all_at_once(self.clutch(), self.keeper, "shed_on", self.today, "", self.now), count)
+        self.assertEqual(
+            all_at_once(self.clutch(), self.keeper, "first_meal_on", self.today, "rat pup", self.now), count
+        )
+        self.assertEqual({egg.first_meal_on for egg in self.clutch().eggs.all() if egg.state == "out"}, {self.today})
+        for change in list(changes_of(self.collection))[:3]:
+            take_back(change, self.keeper, self.now)
+        self.assertEqual(self.states(), before)
+
+    def test_what_fits_none_is_refused(self) -> None:
+        for event, code in (("out", "W-06"), ("shed_on", "W-04"), ("danced", "W-02")):
+            with self.subTest(event), self.assertRaises(Refused):
+                all_at_once(self.clutch(code), self.keeper, event, self.today, "", self.now)
+        answer = self.client.post("/clutches/W-06/record/all/", {"event": "out", "on": str(self.today)})
+        self.assertContains(answer, "no hatchling of W-06", status_code=422)
+
+    def test_a_wrapped_cord_is_a_state_with_its_advice_on_the_phone(self) -> None:
+        set_state(self.egg(3), self.keeper, "wrapped", self.today, "", self.now)
+        self.assertTrue(self.egg(3).is_open)
+        self.assertContains(self.client.get("/clutches/W-04/cutting/"), "do not pull, cut or unwind anything")
 
 
 class Eggs(RecordCase):

@@ -210,6 +210,8 @@ def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
         found.append(
             f"Each unopened egg shows it with a chance of {odds(shown)}, at least one of {shut} with {at_least_one}."
         )
+    if shown >= 1:
+        return ["Every hatchling of these parents shows it."]
     certain = carried > 1 - CERTAIN
     chance = "for certain" if certain else f"with a chance of {odds(carried)}"
     found.append(

@@ -26,9 +26,10 @@ from eyot_core.proof.kin import (
 )
 from eyot_core.proof.pedigree import Member
 
-from eyot.bench.models import CalledGene, Proof
+from eyot.bench.judgement import counting
+from eyot.bench.models import CalledGene, Look, Proof
 from eyot.collection.models import Animal, CarriedGene, Collection
-from eyot.hets.marks import ratio_of
+from eyot.hets.marks import markers_of, ratio_of
 from eyot.hets.models import GeneTest, Mark, PastBreeding
 from eyot.season.models import ClutchSire, Egg
 
@@ -42,7 +43,8 @@ EXACTLY: dict[int, Three] = {0: (1.0, 0.0, 0.0), 1: (0.0, 1.0, 0.0), 2: VISUAL}
 class Records:
     """Everything of a collection that speaks of recessive genes, read at once: a fixed number of queries.
 
-    ``hatched``: of each hatchling with evidence its likelihood, by gene; ``sires``: of each clutch, with their weights.
+    ``hatched``: of each hatchling with evidence its likelihood, by gene; ``sires``: of each clutch, with their weights;
+    ``looked``: of each hatchling the last answer on the bench to each look that is a mark of some carrier.
     """
 
     catalogue: Catalogue
@@ -54,6 +56,7 @@ class Records:
     marks: dict[str, dict[int, list[Mark]]]
     past: dict[str, dict[int, list[PastBreeding]]]
     tests: dict[str, dict[int, list[GeneTest]]]
+    looked: dict[int, dict[str, str]]
     markers_on: bool
     children: dict[int, list[int]] = field(default_factory=lambda: defaultdict(list))
 
@@ -64,14 +67,15 @@ def recessives_of(catalogue: Catalogue) -> list[str]:
 
 
 def records_of(collection: Collection, catalogue: Catalogue) -> Records:
-    """Reads the records: eight queries."""
+    """Reads the records: nine queries."""
     genes = recessives_of(catalogue)
     animals = {row.pk: row for row in collection.animals.select_related("hatched_from__clutch")}
     stated: dict[str, dict[int, CarriedGene]] = defaultdict(dict)
     for row in CarriedGene.objects.filter(animal__collection=collection, gene__in=genes):
         stated[row.gene][row.animal_id] = row
     hatched = _hatched(collection, genes)
-    wanted = {egg for by_egg in hatched.values() for egg in by_egg}
+    looked = _looked(collection, catalogue) if collection.markers_on else {}
+    wanted = {egg for by_egg in hatched.values() for egg in by_egg} | looked.keys()
     eggs = {egg.pk: egg for egg in Egg.objects.filter(pk__in=wanted).select_related("clutch")}
     found = Records(
         catalogue,
@@ -83,6 +87,7 @@ def records_of(collection: Collection, catalogue: Catalogue) -> Records:
         _by_gene(Mark.objects.filter(animal__collection=collection)),
         _by_gene(PastBreeding.objects.filter(animal__collection=collection)),
         _by_gene(GeneTest.objects.filter(animal__collection=collection)),
+        looked,
         collection.markers_on,
     )
     for animal in animals.values():
@@ -105,6 +110,16 @@ def _by_gene(rows: Iterable[Row]) -> dict[str, dict[int, list[Row]]]:
     for row in rows:
         found[row.gene][row.animal_id].append(row)
     return found
+
+
+def _looked(collection: Collection, catalogue: Catalogue) -> dict[int, dict[str, str]]:
+    """The last answers to looks that are marks of carriers, by hatchling: one query."""
+    traits = {row["trait"] for row in catalogue.document["markers"]}
+    looks = Look.objects.filter(egg__clutch__collection=collection, trait__in=traits).order_by("seen_at", "pk")
+    found: dict[int, dict[str, str]] = defaultdict(dict)
+    for look in counting(looks):
+        found[look.egg_id][look.trait] = look.level
+    return dict(found)
 
 
 def _hatched(collection: Collection, genes: list[str]) -> dict[str, dict[int, Three]]:
@@ -164,6 +179,9 @@ def _names(records: Records, gene: str, told: set[int]) -> dict[Name, int]:
     for by_animal in (records.marks.get(gene, {}), records.past.get(gene, {}), records.tests.get(gene, {})):
         wanted |= {("animal", animal) for animal in by_animal}
     wanted |= {_name_of(records.eggs[egg]) for egg in records.hatched.get(gene, ())}
+    wanted |= {
+        name for name in _marked_on_the_bench(records, gene) if any(one in told for one in all_parents(records, name))
+    }
     waiting, found = list(wanted), set[Name]()
     while waiting:
         name = waiting.pop()
@@ -171,6 +189,12 @@ def _names(records: Records, gene: str, told: set[int]) -> dict[Name, int]:
             found.add(name)
             waiting += [("animal", parent) for parent in all_parents(records, name)]
     return {name: place for place, name in enumerate(sorted(found))}
+
+
+def _marked_on_the_bench(records: Records, gene: str) -> list[Name]:
+    """Hatchlings of which a look was answered that is a mark of the gene's carriers."""
+    traits = {row["trait"] for row in markers_of(records.catalogue, gene)}
+    return [_name_of(records.eggs[egg]) for egg, looked in records.looked.items() if traits & looked.keys()]
 
 
 def _name_of(egg: Egg) -> Name:
@@ -209,7 +233,8 @@ def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], told: 
     kind, number = name
     member = _member(records, name, names)
     if kind == "egg":
-        return Kin(member, known=records.hatched[gene][number])
+        known = records.hatched.get(gene, {}).get(number, NOTHING)
+        return Kin(member, known=known, marks=_marks(records, gene, None, number))
     row = records.stated.get(gene, {}).get(number)
     by_parents = any(parent in told for parent in all_parents(records, name))
     hatched = getattr(records.animals[number], "hatched_from", None)
@@ -218,7 +243,7 @@ def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], told: 
         member,
         start=_start(row) if row and not by_parents else None,
         known=times(_certain(row), seen),
-        marks=_marks(records, gene, number),
+        marks=_marks(records, gene, number, hatched.pk if hatched else None),
         bred=times(*(breeding_likelihood(_breeding(one)) for one in records.past.get(gene, {}).get(number, ()))),
         tests=times(*(test_likelihood(one) for one in records.tests.get(gene, {}).get(number, ()))),
     )
@@ -237,11 +262,18 @@ def _certain(row: CarriedGene | None) -> Three:
     return VISUAL if row.chance == "1" else NOTHING
 
 
-def _marks(records: Records, gene: str, animal: int) -> Three:
+def _marks(records: Records, gene: str, animal: int | None, egg: int | None) -> Three:
+    """What marks say: those answered in the ledger, and for the others what was answered on the bench before."""
     if not records.markers_on:
         return NOTHING
-    rows = records.marks.get(gene, {}).get(animal, ())
-    return times(*((1.0, ratio_of(records.catalogue, row), 1.0) for row in rows))
+    rows = records.marks.get(gene, {}).get(animal, []) if animal is not None else []
+    typed = {row.trait for row in rows}
+    ratios = [ratio_of(records.catalogue, row) for row in rows]
+    for marker in markers_of(records.catalogue, gene):
+        level = records.looked.get(egg, {}).get(marker["trait"]) if egg is not None else None
+        if level is not None and marker["trait"] not in typed:
+            ratios.append(float(marker["ratio_seen" if level == marker["level"] else "ratio_unseen"]))
+    return times(*((1.0, ratio, 1.0) for ratio in ratios))
 
 
 def _breeding(row: PastBreeding) -> Breeding:

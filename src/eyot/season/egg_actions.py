@@ -20,7 +20,7 @@ from eyot.shared.refusal import Refused
 HEAVIEST_G = 400
 DAYS = {"blue_on": "in the blue", "shed_on": "first shed", "first_meal_on": "meal"}
 NEVER_AFTER = {Egg.State.SLUG: "a slug", Egg.State.DEAD: "dead"}
-ALIVE_AND_OPEN = (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.OUT)
+ALIVE_AND_OPEN = (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.WRAPPED, Egg.State.OUT)
 
 
 def set_state(
@@ -49,10 +49,55 @@ def set_state(
             values |= {"out_on": on} | ({"stage": Stage.WET} if egg.stage == Stage.EGG else {})
         record.change(egg, **values)
         record.add(EggEvent(egg=egg, kind=EggEvent.Kind.STATE, value=state, on=on, note=note.strip()[:300]))
-        if state == Egg.State.OPEN and clutch.cut_on is None:
+        if state in (Egg.State.OPEN, Egg.State.WRAPPED) and clutch.cut_on is None:
             record.change(clutch, cut_on=on)
         if state == Egg.State.OUT and clutch.out_on is None:
             record.change(clutch, out_on=on)
+
+
+def all_at_once(clutch: Clutch, member: AbstractBaseUser, event: str, on: date, note: str, at: datetime) -> int:
+    """All hatchlings of a clutch are out, have shed, or were fed, on one day; how many it was true of. Taken back as one.
+
+    ``event``: out, shed_on or first_meal_on. Those of which it stands already, and those that are not so far, stay as they are.
+    """
+    if event not in AT_ONCE:
+        raise Refused("Say what all of them did: left the egg, shed, or were fed. Nothing was changed.")
+    eggs = [egg for egg in clutch.eggs.all() if _can_be_noted(egg, event, on)]
+    if not eggs:
+        raise Refused(
+            f"There is no hatchling of {clutch.code} of which that could be noted on {_day(on)}. Nothing was changed."
+        )
+    for egg in eggs:
+        _check_day(egg, on, at)
+    with _recorded(clutch, member, at, f"{clutch.code}: {AT_ONCE[event]} {_day(on)}, {len(eggs)} at once") as record:
+        for egg in eggs:
+            _note(record, egg, event, on, note)
+        field = {"out": "out_on", "shed_on": "shed_on"}.get(event, "")
+        if field and getattr(clutch, field) is None:
+            record.change(clutch, **{field: on})
+    return len(eggs)
+
+
+AT_ONCE = {"out": "out of the egg", "shed_on": "first shed", "first_meal_on": "fed"}
+
+
+def _can_be_noted(egg: Egg, event: str, on: date) -> bool:
+    if event == "out":
+        return egg.state in (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.WRAPPED)
+    is_out = egg.state == Egg.State.OUT and egg.out_on is not None and egg.out_on <= on
+    return is_out and not (event == "shed_on" and egg.shed_on)
+
+
+def _note(record: Recording, egg: Egg, event: str, on: date, note: str) -> None:
+    if event == "out":
+        stage = {"stage": Stage.WET} if egg.stage == Stage.EGG else {}
+        record.change(egg, state=Egg.State.OUT, out_on=on, **stage)
+        record.add(EggEvent(egg=egg, kind=EggEvent.Kind.STATE, value=Egg.State.OUT, on=on, note=note.strip()[:300]))
+    elif event == "shed_on":
+        record.change(egg, shed_on=on, stage=Stage.SHED)
+    else:
+        record.change(egg, first_meal_on=min(on, egg.first_meal_on or on))
+        record.add(EggEvent(egg=egg, kind=EggEvent.Kind.MEAL, value=note.strip()[:40], on=on))
 
 
 def note_day(egg: Egg, member: AbstractBaseUser, event: str, on: date, note: str, at: datetime) -> None:

@@ -131,6 +131,7 @@ class Egg(models.Model):
         DEAD = "dead"
         PIPPED = "pipped"
         OPEN = "open", "cut open"
+        WRAPPED = "wrapped", "open, cord or yolk wrapped"
         OUT = "out"
 
     clutch = models.ForeignKey(Clutch, on_delete=models.CASCADE, related_name="eggs")
@@ -177,7 +178,7 @@ class Egg(models.Model):
     @property
     def is_open(self) -> bool:
         """Is there a hatchling to look at?"""
-        return self.state in (self.State.PIPPED, self.State.OPEN, self.State.OUT)
+        return self.state in (self.State.PIPPED, self.State.OPEN, self.State.WRAPPED, self.State.OUT)
 
     @property
     def is_shut(self) -> bool:

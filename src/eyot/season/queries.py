@@ -82,7 +82,7 @@ def open_calls_by_clutch(collection: Collection) -> dict[int, int]:
     waiting = Egg.objects.filter(
         clutch__collection=collection,
         clutch__closed_on=None,
-        state__in=[Egg.State.PIPPED, Egg.State.OPEN, Egg.State.OUT],
+        state__in=[Egg.State.PIPPED, Egg.State.OPEN, Egg.State.WRAPPED, Egg.State.OUT],
         calls=None,
     )
     return dict(waiting.values("clutch").annotate(count=Count("pk")).order_by().values_list("clutch", "count"))

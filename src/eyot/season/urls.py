@@ -17,6 +17,7 @@ urlpatterns = [
     path(f"{CLUTCH}record/place/", record.place, name="clutch-place"),
     path(f"{CLUTCH}record/signs/", record.sign, name="ready-sign"),
     path(f"{CLUTCH}record/eggs/", record.one_more_egg, name="add-egg"),
+    path(f"{CLUTCH}record/all/", record.all_of_them, name="all-at-once"),
     path(f"{CLUTCH}record/close/", record.closed, name="close-clutch"),
     path(f"{CLUTCH}record/log/", record.log_file, name="import-log"),
     path(f"{CLUTCH}record/log/fetch/", record.log_fetched, name="fetch-log"),

@@ -203,8 +203,7 @@ class _Parts:
 
 def by_gene(parts: Sequence[Part], naming: Naming) -> str:
     """A label gene by gene: "Pastel Enchi, likely Fire, het Clown, 66 % possible het Piebald"."""
-    shown = [naming.copies(part.gene, part.copies) for part in parts if part.said == "shown"]
-    return ", ".join([" ".join(shown) or "Normal", *_after(parts, naming)])
+    return _joined([naming.copies(part.gene, part.copies) for part in parts if part.said == "shown"], parts, naming)
 
 
 def by_trade_names(parts: Sequence[Part], naming: Naming) -> str:
@@ -216,11 +215,14 @@ def by_trade_names(parts: Sequence[Part], naming: Naming) -> str:
         named.append(name[0].upper() + name[1:])
         left = {gene: copies for gene, copies in left.items() if gene not in genes}
     named += [naming.copies(gene, copies) for gene, copies in left.items()]
-    return ", ".join([" ".join(named) or "Normal", *_after(parts, naming)])
+    return _joined(named, parts, naming)
 
 
-def _after(parts: Sequence[Part], naming: Naming) -> list[str]:
-    return [part_in_words(part, naming) for part in parts if part.said != "shown"]
+def _joined(shown: Sequence[str], parts: Sequence[Part], naming: Naming) -> str:
+    """What shows, then the rest; an animal of which nothing is even likely looks normal."""
+    first = " ".join(shown) or ("" if any(part.said == "likely" for part in parts) else "Normal")
+    after = [part_in_words(part, naming) for part in parts if part.said != "shown"]
+    return ", ".join([*([first] if first else []), *after])
 
 
 def part_in_words(part: Part, naming: Naming) -> str:

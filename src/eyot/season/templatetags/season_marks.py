@@ -51,6 +51,7 @@ def egg_mark(x: int, y: int, state: str) -> SafeString:
     """One egg over the line: shut, open with its hatchling, out, slug or dead."""
     inner = {
         "open": '<ellipse class="full" rx="2.4" ry="1.8"/>',
+        "wrapped": '<ellipse class="full" rx="2.4" ry="1.8"/>',
         "out": '<path class="hollow" d="M-5 1Q-2.5 -4 0 0T5 -1"/>',
         "slug": '<path class="hollow" d="M-4 -3L4 3"/>',
         "dead": '<path class="hollow" d="M-3 -3L3 3M3 -3L-3 3"/>',

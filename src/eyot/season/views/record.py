@@ -14,7 +14,7 @@ from eyot.collection.history import changes_of, subject_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Sex
 from eyot.season.clutch_actions import close, fetch_log, import_log, set_up, tick_sign
-from eyot.season.egg_actions import add_egg, set_state
+from eyot.season.egg_actions import add_egg, all_at_once, set_state
 from eyot.season.models import Clutch, Egg
 from eyot.season.pairing_actions import EVENTS, introduce, lay, note_event, note_round
 from eyot.season.queries import egg_of, recorded_clutch_of
@@ -128,6 +128,16 @@ def sign(request: CollectionRequest, clutch: Clutch) -> None:
 def one_more_egg(request: CollectionRequest, clutch: Clutch) -> None:
     """An egg found later."""
     add_egg(clutch, request.member, number_from(request.POST.get("number", ""), "Egg"), timezone.now())
+
+
+@changing
+def all_of_them(request: CollectionRequest, clutch: Clutch) -> str:
+    """All out, all shed, all fed."""
+    given = request.POST
+    on = day_from(given.get("on", ""), "Day") or timezone.localdate()
+    event, note = given.get("event", ""), given.get("note", "")
+    count = all_at_once(clutch, request.member, event, on, note, timezone.now())
+    return f"Noted for {count}; the others stand as they stood."
 
 
 @changing

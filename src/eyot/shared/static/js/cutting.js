@@ -1,7 +1,7 @@
 // Cutting: one egg at a time, everything through the outbox, so that a lost signal stops nobody.
 import { sendAll, shelve, shelveFile, waiting } from "./outbox.js";
 
-const OPEN = ["open", "pipped", "out"];
+const OPEN = ["open", "pipped", "wrapped", "out"];
 let page = null;
 
 const eggs = () => [...page.querySelectorAll("[data-egg]")];
@@ -27,6 +27,8 @@ function show(number) {
   egg.querySelector(".cut-open").hidden = !OPEN.includes(egg.dataset.state);
   egg.querySelector(".cut-states").hidden = OPEN.includes(egg.dataset.state);
   egg.querySelector(".cut-back").hidden = egg.dataset.state !== "open";
+  egg.querySelector(".cut-wrapped").hidden = !["open", "pipped", "wrapped"].includes(egg.dataset.state);
+  egg.querySelector(".cut-advice").hidden = egg.dataset.state !== "wrapped";
   history.replaceState(null, "", `#egg-${number}`);
   scrollTo(0, 0);
 }
