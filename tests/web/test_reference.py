@@ -13,7 +13,7 @@ from eyot_core.wording.lookup import Lookup, key_of
 from eyot.bench.judgement import prepared
 from eyot.bench.siblings import judged
 from eyot.collection.actions import hold_opinion
-from eyot.collection.catalogue import catalogue_of
+from eyot.collection.catalogue import catalogue_of, lookup
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
 from eyot.reference.comparisons import comparison_page, note_of
@@ -207,6 +207,31 @@ class OwnGenesAndOpinions(SeasonCase):
         self.assertIn("tidemark", catalogue_of(self.fresh()).genes)
         self.assertIn("Axanthic, Sluice line", self.client.get("/animals/").content.decode())
         self.assertIn("not in the built-in catalogue", self.client.get("/reference/genes/tidemark/").content.decode())
+
+    def test_search_understands_one_against_another_and_looks(self) -> None:
+        for asked, keys in (("fire or vanilla", "fire~vanilla"), ("black pastel vs cinnamon", "black_pastel~cinnamon")):
+            self.assertContains(self.client.get("/reference/", {"q": asked}), f"/reference/look-alikes/{keys}/")
+        for asked, gene in (("green eyes", "pastel"), ("flames", "yellow_belly"), ("ringer", "champagne")):
+            page = self.client.get("/reference/", {"q": asked})
+            self.assertContains(page, "look-found")
+            self.assertContains(page, f'/reference/genes/{gene}/">')
+        page = self.client.get("/reference/", {"q": "green eyes"})
+        self.assertContains(page, "What colour is the iris in good light?")
+
+    def test_an_own_gene_has_synonyms_welfare_many_looks_and_a_trade_name(self) -> None:
+        looks = {f"look_{row}": "Contrast: low" if row == 1 else "Flames: strong" for row in (1, 9)}
+        self.hold(
+            kind="gene", name="Silt", inheritance="unknown", synonyms="mud, sludge", welfare="weak young", **looks
+        )
+        names = lookup(catalogue_of(self.fresh()))
+        self.assertEqual(understood(names, "sludge").genes, (("silt", 1),))
+        entry = next(row for row in names.catalogue.document["genes"] if row["id"] == "silt")
+        self.assertEqual((entry["unproven"], entry["welfare"]), (True, "weak young"))
+        self.hold(kind="synonym", gene="pastel", name="gold dust")
+        self.hold(kind="trade_name", name="marsh gold", genes="pastel, silt")
+        names = lookup(catalogue_of(self.fresh()))
+        self.assertEqual(understood(names, "gold dust").genes, (("pastel", 1),))
+        self.assertEqual(dict(understood(names, "marsh gold").genes), {"pastel": 1, "silt": 1})
 
     def test_an_own_gene_is_added_from_the_form(self) -> None:
         text = self.hold(

@@ -18,6 +18,7 @@ from eyot.reference.combinations import combination_page, gene_words
 from eyot.reference.comparisons import MOST, comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.own import pins_for_combination, pins_for_gene
+from eyot.reference.shows import looks_found, named_against
 from eyot.reference.subjects import STAGE_WORDS, stage_from, subject_from
 
 
@@ -34,6 +35,7 @@ def index(request: CollectionRequest) -> HttpResponse:
     if asked:
         read = understood(names, asked)
         context |= {"read": read, "hits": names.find(asked), **_understood(catalogue, read.genes)}
+        context |= {"looks_found": looks_found(names, asked), "against": named_against(names, read)}
     return render(request, "reference/index.html", context)
 
 
