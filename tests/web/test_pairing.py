@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from uuid import uuid4
 
 from django.utils import timezone
 
 from eyot.animals.actions import enter_animal
+from eyot.animals.holdbacks import hold_back
 from eyot.animals.reading import details_from, line_read
+from eyot.bench.actions import make_call
+from eyot.bench.siblings import judged
 from eyot.collection.models import Animal
 from eyot.pairing.forecast import forecast_of, pairing_for
 from eyot.pairing.goals import goal_of
 from eyot.pairing.warnings import warnings_of
 from eyot.season.models import Clutch
 from eyot.season.pairing_actions import introduce, lay, next_code, note_event, note_round, save_pairing
-from eyot.season.queries import clutch_of
+from eyot.season.queries import clutch_of, pairing_document
 from eyot.season.record import next_round_of
 from eyot.shared.refusal import Refused
 from tests.web.season_data import SeasonCase
@@ -169,6 +173,28 @@ class FromPlanToLaying(Planning):
         self.assertContains(answer, "There is a W-04 already", status_code=422)
         for kept in ('value="Marram"', 'value="Fathom"', "What can come"):
             self.assertContains(answer, kept, status_code=422)
+
+    def test_a_clutch_of_which_the_sire_is_not_known_can_be_kept_and_he_be_named_later(self) -> None:
+        asked = {"dam": "Marram", "sire_unknown": "1"}
+        self.assertContains(self.client.get("/pairings/", asked), "Reckoned as a normal")
+        self.client.post("/pairings/save/", asked | {"code": "W-08"})
+        record = "/clutches/W-08/record/"
+        self.client.post(f"{record}laid/", {"on": self.today.isoformat(), "eggs": "3", "slugs": "0"})
+        clutch = clutch_of(self.collection, "W-08")
+        self.assertEqual(pairing_document(clutch)["sires"], [{"genes": []}])
+        for page in ("/clutches/W-08/", "/"):
+            self.assertContains(self.client.get(page), "Marram × a sire not known")
+        self.assertContains(self.client.get("/clutches/W-08/"), "What only he can have given has no odds here")
+        clutch.eggs.update(state="out", stage="shed")
+        egg = clutch_of(self.collection, "W-08").eggs.all()[0]
+        make_call(judged(clutch), egg, self.keeper, {}, "shed", "", uuid4(), self.now)
+        self.assertIsNone(hold_back(egg, self.keeper, "Reed", self.now).sire)
+
+        self.client.post(f"{record}sire/", {"sire": "Fathom"})
+        self.assertContains(self.client.get(record), "Marram × Fathom")
+        self.assertContains(
+            self.client.post(f"{record}sire/", {"sire": "Tarn"}), "has its sire already", status_code=422
+        )
 
     def test_rounds_follow_the_keepers_school(self) -> None:
         clutch = self.save()

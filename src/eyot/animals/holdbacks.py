@@ -63,8 +63,8 @@ def hold_back(egg: Egg, member: AbstractBaseUser, name: str, at: datetime) -> An
 def _sire(judgement: ClutchJudgement, egg: Egg) -> Animal | None:
     """The sire, where there is one or the looks settle which."""
     entries = list(egg.clutch.clutch_sires.all())
-    if len(entries) == 1:
-        return entries[0].sire
+    if len(entries) < 2:
+        return entries[0].sire if entries else None
     chances = judgement.inference.posteriors[judgement.index(egg)].sires
     best = int(chances.argmax())
     return entries[best].sire if chances[best] >= SETTLED_SIRE else None

@@ -163,9 +163,8 @@ def clutches_with(animal: Animal) -> list[Offspring]:
     rows = rows.select_related("dam").prefetch_related("eggs", "clutch_sires__sire")
     found = []
     for clutch in rows.order_by("-laid_on", "-pk"):
-        sires = " or ".join(entry.sire.name for entry in clutch.clutch_sires.all())
         hatched = sum(egg.is_open for egg in clutch.eggs.all())
-        found.append(Offspring(clutch, sires if clutch.dam_id == animal.pk else clutch.dam.name, hatched))
+        found.append(Offspring(clutch, clutch.sires_told if clutch.dam_id == animal.pk else clutch.dam.name, hatched))
     return found
 
 

@@ -20,7 +20,7 @@ from eyot.bench.siblings import Frame
 from eyot.collection.models import CarriedGene
 from eyot.collection.wording import gene_statement
 from eyot.season.models import Clutch
-from eyot.season.queries import expected_of, sire_names
+from eyot.season.queries import expected_of
 
 HARDLY_MOVED = 0.01
 CERTAIN = 1e-9
@@ -110,6 +110,12 @@ def _called_cell(call: Call, gene: str, copies: int) -> tuple[Cell, float] | Non
     return Cell("two" if copies == 2 else "one", words), 1.0
 
 
+SIRE_UNKNOWN = (
+    "Reckoned as a normal. What only he can have given has no odds here: name it at the call, with the reason. "
+    "Once he is known, name him in the clutch’s record."
+)
+
+
 @dataclass(frozen=True)
 class ParentSays:
     """What the clutch says of one parent, as sentences."""
@@ -131,6 +137,8 @@ def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
             _sentences(judgement, clutch.dam.genes.all(), after["dam"]),
         )
     ]
+    if not clutch.clutch_sires.all():
+        found.append(ParentSays("Not known", "sire", [], [SIRE_UNKNOWN]))
     makers = makers_after(judgement.inference)
     for index, entry in enumerate(clutch.clutch_sires.all()):
         sentences = _sentences(judgement, entry.sire.genes.all(), after["sires"][index])
@@ -293,7 +301,7 @@ def day_line(clutch: Clutch, today: date) -> DayLine | None:
 
 def heading(clutch: Clutch, today: date) -> str:
     """Dam × sires and the day, as a line."""
-    names = f"{clutch.dam.name} × {' or '.join(sire_names(clutch))}"
+    names = f"{clutch.dam.name} × {clutch.sires_told}"
     return f"{names}, day {(today - clutch.laid_on).days}" if clutch.laid_on else f"{names}, not laid yet"
 
 

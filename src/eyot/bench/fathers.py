@@ -75,7 +75,10 @@ def _causes(judgement: ClutchJudgement, clutch: Clutch, genes: list[Unlisted]) -
     visible = [words for words, row in zip(named, genes, strict=False) if not recessive[row.gene].is_recessive]
     hidden = [words for words, row in zip(named, genes, strict=False) if recessive[row.gene].is_recessive]
     causes = ["A slip or odd light: look again at what does not fit, dry and in daylight."]
-    causes.append(f"The record: eggs mixed up, or another sire than {' or '.join(sire_names(clutch))} at the rounds.")
+    if clutch.clutch_sires.all():
+        causes.append(f"The record: eggs mixed up, or another sire than {clutch.sires_told} at the rounds.")
+    else:
+        causes.append("The sire, who is not known: what he gave is not reckoned with.")
     causes.append("A gene forgotten in a parent" + (f": {', '.join(visible)}." if visible else "."))
     causes.append("A recessive hidden in both parents" + (f": {', '.join(hidden)}." if hidden else "."))
     causes.append(f"A father of an earlier season: {clutch.dam.name} may have kept sperm.")

@@ -41,6 +41,7 @@ class Chosen:
     sires: list[Animal]
     eggs: int
     wish: str
+    sire_unknown: bool = False
 
 
 def plan(request: CollectionRequest) -> HttpResponse:
@@ -75,12 +76,12 @@ def _chosen(request: CollectionRequest, given: QueryDict) -> Chosen:
     chosen = list(dict.fromkeys(filter(None, sires)))
     parents = [dam, *chosen] if dam else chosen
     prefetch_related_objects(parents, "genes", "weighings", "dam__genes", "sire__genes")
-    return Chosen(dam, chosen, count, given.get("wish", "")[:200])
+    return Chosen(dam, chosen, count, given.get("wish", "")[:200], not chosen and bool(given.get("sire_unknown")))
 
 
 def _result(request: CollectionRequest, chosen: Chosen) -> dict[str, object]:
     context: dict[str, object] = {"chosen": chosen}
-    if chosen.dam is None or not chosen.sires:
+    if chosen.dam is None or not (chosen.sires or chosen.sire_unknown):
         return context
     pairing, trouble = _pairing(request, chosen)
     naming = naming_of(request.collection)
@@ -125,7 +126,7 @@ def _sortable(pairing: Pairing, naming: Naming) -> dict[str, object]:
 
 def _pairing(request: CollectionRequest, chosen: Chosen) -> tuple[Pairing | None, str]:
     try:
-        return pairing_for(request.collection, chosen.dam, chosen.sires), ""
+        return pairing_for(request.collection, chosen.dam, chosen.sires or [None]), ""
     except InputError as error:
         return None, trouble_of(error)
 
@@ -138,7 +139,16 @@ def save(request: CollectionRequest) -> HttpResponse:
         chosen = _chosen(request, request.POST)
         on = day_from(request.POST.get("paired_on", ""), "Paired") or timezone.localdate()
         code = request.POST.get("code", "")
-        clutch = save_pairing(request.collection, request.member, code, chosen.dam, chosen.sires, on, timezone.now())
+        clutch = save_pairing(
+            request.collection,
+            request.member,
+            code,
+            chosen.dam,
+            chosen.sires,
+            on,
+            timezone.now(),
+            sire_unknown=chosen.sire_unknown,
+        )
     except Refused as reason:
         context = _result(request, chosen) | {"refused": str(reason), "given": request.POST, "here": "pairings"}
         return render(request, "pairing/plan.html", context | _choices(request, chosen), status=422)

@@ -54,6 +54,11 @@ class Clutch(models.Model):
     def __str__(self) -> str:
         return self.code
 
+    @property
+    def sires_told(self) -> str:
+        """Its sires in words, or that the sire is not known: of ``clutch_sires`` as read before."""
+        return " or ".join(entry.sire.name for entry in self.clutch_sires.all()) or "a sire not known"
+
 
 class ClutchSire(models.Model):
     """A sire that may have fathered eggs of the clutch; ``weight``: how likely, relative to the others."""

@@ -30,12 +30,18 @@ def save_pairing(
     sires: Sequence[Animal],
     on: date,
     at: datetime,
+    *,
+    sire_unknown: bool = False,
 ) -> Clutch:
-    """Puts a pairing into the season, under a code of its own. :class:`Refused`, with nothing saved, where it can't be."""
+    """Puts a pairing into the season, under a code of its own. :class:`Refused`, with nothing saved, where it can't be.
+
+    ``sire_unknown``: nobody knows who the sire is, so ``sires`` may be empty.
+    """
     code = code.strip().upper()
-    _check_pairing(collection, code, dam, sires)
+    _check_pairing(collection, code, dam, sires, sire_unknown)
     clutch = Clutch(collection=collection, code=code, dam=dam, paired_on=on)
-    with recording(collection, member, at, f"{code} planned: {dam} × {' or '.join(map(str, sires))}", "") as record:
+    told = " or ".join(map(str, sires)) or "a sire not known"
+    with recording(collection, member, at, f"{code} planned: {dam} × {told}", "") as record:
         record.add(clutch)
         record.subject = subject_of(clutch)
         for sire in sires:
@@ -43,13 +49,15 @@ def save_pairing(
     return clutch
 
 
-def _check_pairing(collection: Collection, code: str, dam: Animal | None, sires: Sequence[Animal]) -> None:
+def _check_pairing(
+    collection: Collection, code: str, dam: Animal | None, sires: Sequence[Animal], sire_unknown: bool
+) -> None:
     if not CODE.fullmatch(code):
         raise Refused(f"A code has letters, digits and hyphens, up to 20, not “{code}”. Nothing was saved.")
     if collection.clutches.filter(code=code).exists():
         raise Refused(f"There is a {code} already. Nothing was saved.")
-    if dam is None or not sires:
-        raise Refused("A pairing needs a dam and at least one sire. Nothing was saved.")
+    if dam is None or not (sires or sire_unknown):
+        raise Refused("A pairing needs a dam and at least one sire, or “not known” for him. Nothing was saved.")
     if dam.sex == Sex.MALE:
         raise Refused(f"{dam.name} is male and can't be the dam. Nothing was saved.")
     for sire in sires:
@@ -82,6 +90,15 @@ def next_code(collection: Collection) -> str:
     digits = [found.group(2) for _, found in numbered if found.group(1) == prefix]
     number, width = max(map(int, digits)) + 1, max(map(len, digits))
     return f"{prefix}{number:0{width}}"
+
+
+def name_sire(clutch: Clutch, member: AbstractBaseUser, sire: Animal, at: datetime) -> None:
+    """The sire of a clutch that was kept without one is known now."""
+    if clutch.clutch_sires.exists():
+        raise Refused(f"{clutch.code} has its sire already. Nothing was changed.")
+    check_sire(clutch.dam, sire)
+    with _recorded(clutch, member, at, f"{clutch.code}: {sire.name} is the sire") as record:
+        record.add(ClutchSire(clutch=clutch, sire=sire))
 
 
 def introduce(clutch: Clutch, member: AbstractBaseUser, sire: Animal, on: date, at: datetime) -> None:

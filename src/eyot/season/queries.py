@@ -94,9 +94,9 @@ def parent_entry(animal: Animal) -> dict[str, Any]:
 
 
 def pairing_document(clutch: Clutch) -> dict[str, Any]:
-    """Dam and sires of a clutch, in the form of the core's contract."""
+    """Dam and sires of a clutch, in the form of the core's contract; a sire that is not known is reckoned as a normal."""
     sires = [{**parent_entry(entry.sire), "weight": entry.weight} for entry in clutch.clutch_sires.all()]
-    return {"dam": parent_entry(clutch.dam), "sires": sires}
+    return {"dam": parent_entry(clutch.dam), "sires": sires or [{"genes": []}]}
 
 
 def sire_names(clutch: Clutch) -> list[str]:

@@ -10,6 +10,7 @@ urlpatterns = [
     path("schools/", schools.schools, name="schools"),
     path("season.ics", season.calendar, name="calendar"),
     path(f"{CLUTCH}record/", record.record, name="record"),
+    path(f"{CLUTCH}record/sire/", record.sire_named, name="name-sire"),
     path(f"{CLUTCH}record/rounds/", record.introduced, name="introduce"),
     path(f"{CLUTCH}record/rounds/<int:number>/", record.round_day, name="round-day"),
     path(f"{CLUTCH}record/events/", record.event, name="pairing-event"),

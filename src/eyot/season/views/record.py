@@ -16,7 +16,7 @@ from eyot.collection.models import Sex
 from eyot.season.clutch_actions import close, fetch_log, import_log, set_up, tick_sign
 from eyot.season.egg_actions import add_egg, all_at_once, set_state
 from eyot.season.models import Clutch, Egg
-from eyot.season.pairing_actions import EVENTS, introduce, lay, note_event, note_round
+from eyot.season.pairing_actions import EVENTS, introduce, lay, name_sire, note_event, note_round
 from eyot.season.queries import egg_of, recorded_clutch_of
 from eyot.season.reading import animal_named, day_from, number_from
 from eyot.season.record import due_of, egg_rows, log_of, next_round_of, opening_words, signs_of
@@ -51,7 +51,7 @@ def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> Http
         "males": list(
             request.collection.animals.filter(archived_on=None).exclude(sex=Sex.FEMALE).values_list("name", flat=True)
         )
-        if clutch.laid_on is None
+        if clutch.laid_on is None or not clutch.clutch_sires.all()
         else [],
         "days": [(field, words, getattr(clutch, field)) for field, words in EVENTS.items()],
     }
@@ -82,6 +82,15 @@ def introduced(request: CollectionRequest, clutch: Clutch) -> None:
         raise Refused("Sire: choose who was introduced. Nothing was changed.")
     on = day_from(request.POST.get("on", ""), "Introduced") or timezone.localdate()
     introduce(clutch, request.member, sire, on, timezone.now())
+
+
+@changing
+def sire_named(request: CollectionRequest, clutch: Clutch) -> None:
+    """Whose clutch it is turned out."""
+    sire = animal_named(clutch.collection, request.POST.get("sire", ""), "Sire")
+    if sire is None:
+        raise Refused("Sire: choose who it was. Nothing was changed.")
+    name_sire(clutch, request.member, sire, timezone.now())
 
 
 @changing
