@@ -50,7 +50,7 @@ class OneClutch(Journey):
         expect(page.get_by_role("heading", name="Egg 3")).to_be_visible()
 
         answered(page, "white_layout", "saddles")
-        self.assertIn("98", thick(page, "Piebald"))
+        self.assertIn("99", thick(page, "Piebald"))
         answered(page, "lobe_shape", "broken")
         page.keyboard.press("n")
         expect(page.locator(".look.here")).to_have_class(re.compile("suggested"))

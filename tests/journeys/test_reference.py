@@ -43,7 +43,7 @@ class LookingUp(Journey):
         page.get_by_role("button", name="Look it up").click()
         page.get_by_role("link", name="Fire and vanilla", exact=True).first.click()
         expect(page.get_by_role("heading", name="What separates them")).to_be_visible()
-        expect(page.locator(".look-table tbody tr").first).to_contain_text("Blush on the crown")
+        expect(page.locator(".look-table tbody tr").first).to_contain_text("Lighter or darker")
         page.get_by_role("link", name="in the blue").click()
         expect(page.get_by_text("Wait: all looks in the blue")).to_be_visible()
         self.visit(page, "/clutches/W-02/2/")

@@ -7,6 +7,8 @@ from uuid import uuid4
 
 from django.utils import timezone
 
+from eyot_core.hatchery.wishes import Wish
+
 from eyot.animals.actions import enter_animal
 from eyot.animals.holdbacks import hold_back
 from eyot.animals.reading import details_from, line_read
@@ -115,18 +117,18 @@ class Warned(Planning):
 
 class Goals(Planning):
     def test_the_best_pairings_first_with_how_many_eggs(self) -> None:
-        found = goal_of(self.collection, {"piebald": 2, "mojave": 1, "leopard": 1})
+        found = goal_of(self.collection, Wish((("piebald", 2), ("mojave", 1), ("leopard", 1))))
         names = [(row.dam.name if row.dam else "", row.sire.name if row.sire else "", row.each) for row in found.rows]
         self.assertEqual(names[0], ("Fescue", "Fathom", "1 in 16"))
         self.assertEqual(names[1], ("Marram", "Fathom", "1 in 24"))
         self.assertEqual(found.rows[0].needed, "36 hatchlings give one with 9 chances in 10.")
 
     def test_one_parent_alone_may_give_it_with_anybody(self) -> None:
-        found = goal_of(self.collection, {"gravel": 1})
+        found = goal_of(self.collection, Wish((("gravel", 1),)))
         self.assertTrue(any(row.sire is None or row.dam is None for row in found.rows))
 
     def test_genes_that_nobody_has_are_named(self) -> None:
-        self.assertEqual(goal_of(self.collection, {"clown": 2}).missing, ["clown"])
+        self.assertEqual(goal_of(self.collection, Wish((("clown", 2),))).missing, ["clown"])
         page = self.client.get("/pairings/goal/?goal=clown")
         self.assertContains(page, "Nobody here carries Clown")
 
@@ -187,8 +189,8 @@ class FromPlanToLaying(Planning):
         self.assertContains(self.client.get("/clutches/W-08/"), "What only he can have given has no odds here")
         clutch.eggs.update(state="out", stage="shed")
         egg = clutch_of(self.collection, "W-08").eggs.all()[0]
-        make_call(judged(clutch), egg, self.keeper, {}, "shed", "", uuid4(), self.now)
-        self.assertIsNone(hold_back(egg, self.keeper, "Reed", self.now).sire)
+        make_call(judged(clutch), egg, self.keeper, {"piebald": ("not", 2)}, "shed", "", uuid4(), self.now)
+        self.assertIsNone(hold_back(egg, self.keeper, "Sedgelet", self.now).sire)
 
         self.client.post(f"{record}sire/", {"sire": "Fathom"})
         self.assertContains(self.client.get(record), "Marram × Fathom")

@@ -330,6 +330,7 @@ class SchoolsAndDays(RecordCase):
             "sure_percent": "97",
             "likely_percent": "80",
             "not_percent": "3",
+            "label_percent": "10",
         }
         self.assertRedirects(self.client.post("/schools/", given), "/")
         self.collection.refresh_from_db()

@@ -72,7 +72,7 @@ class Pages(SeasonCase):
 
     def test_a_gene_page_says_what_the_field_knows(self) -> None:
         text = self.client.get("/reference/genes/spider/").content.decode().lower()
-        for words in ("wobble in all", "spider and woma", "bumblebee", "dominant", "established"):
+        for words in ("neurological fault", "spider and woma", "bumblebee", "dominant", "established"):
             self.assertIn(words, text)
 
     def test_a_combination_shows_its_plate_its_ladder_and_why(self) -> None:
@@ -220,6 +220,7 @@ class OwnGenesAndOpinions(SeasonCase):
 
     def test_an_own_gene_has_synonyms_welfare_many_looks_and_a_trade_name(self) -> None:
         looks = {f"look_{row}": "Contrast: low" if row == 1 else "Flames: strong" for row in (1, 9)}
+        looks |= {"push_1": "1", "push_9": "2"}
         self.hold(
             kind="gene", name="Silt", inheritance="unknown", synonyms="mud, sludge", welfare="weak young", **looks
         )

@@ -139,10 +139,9 @@ class _Parts:
 
     @staticmethod
     def _is_settled(one: Called | None) -> bool:
-        """Needs nothing be said of carrying it: it shows, is called het for sure, or is called not even carried."""
-        if one is None:
-            return False
-        return (one.shows and (one.copies == 2 or one.verdict == "sure")) or (one.verdict == "not" and one.copies == 1)
+        """Needs nothing be said of carrying it: it shows, or is called het for sure. "Not" says that it does not show: no eye
+        sees that an animal carries nothing."""
+        return one is not None and one.shows and (one.copies == 2 or one.verdict == "sure")
 
     def _possible(self, one: Called) -> float | None:
         """The chance of a possible gene; 0 where the looks speak against it, ``None`` where the parents can't give it."""
@@ -190,14 +189,14 @@ class _Parts:
     def _fits(self, alleles: Sequence[str], here: Sequence[Called], may_show: Collection[str]) -> bool:
         """Can an animal of this call have these alleles at a locus? A recessive that is not called to be there does not show,
         but for those that ``may_show``."""
+        shown = len(alleles) == 2 and all(self.catalogue.genes[allele].is_recessive for allele in alleles)
         for one in here:
             count = list(alleles).count(one.gene)
-            recessive = self.catalogue.genes[one.gene].is_recessive
             if one.shows and count != one.copies:
                 return False
-            if one.verdict == "not" and count >= (one.copies if recessive else 1):
+            hidden = self.catalogue.genes[one.gene].is_recessive and (not shown or count < one.copies)
+            if one.verdict == "not" and count and not hidden:
                 return False
-        shown = len(alleles) == 2 and all(self.catalogue.genes[allele].is_recessive for allele in alleles)
         return not shown or any(one.shows or one.gene in may_show for one in here)
 
 
