@@ -98,6 +98,14 @@ class Mended(TestCase):
         )
         self.assertLess(share("yellow_belly", "saddle_edge", "smooth", "jagged"), 0.01)
 
+    def test_white_of_pieds_with_other_genes(self) -> None:
+        pied = "piebald piebald"
+        self.assertGreater(share(f"{pied} lesser", "white_share", "all"), 0.5)
+        for genes in ("mojave", "leopard", "mojave leopard"):
+            self.assertGreater(share(f"{pied} {genes}", "white_share", "high"), 0.7, genes)
+            self.assertLess(share(f"{pied} {genes}", "white_share", "all"), 0.1, genes)
+        self.assertGreater(share(f"{pied} enchi enchi", "white_share", "low"), 0.8)
+
     def test_spots_on_the_snout_and_red_spots(self) -> None:
         self.assertGreater(after("spotnose", "snout_spots", "present"), 0.75)
         self.assertGreater(share("clown clown leopard", "red_spots", "present"), 0.7)

@@ -12,7 +12,8 @@ from eyot_core.wording.lookup import Lookup
 COUNTED = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 NUMBER = r"(\d{1,2}|" + "|".join(COUNTED) + ")"
 AT_LEAST = re.compile(
-    rf"\b(?:at least|minimum|min)\s+{NUMBER}\b(?:\s+genes?)?|\b{NUMBER}\s+or more\b(?:\s+genes?)?|\b{NUMBER}\s*\+\s*(?:genes?)?",
+    rf"\b(?:at least|minimum|min)\s+{NUMBER}\b(?:\s+genes?)?|\b{NUMBER}\s+or more\b(?:\s+genes?)?|\b{NUMBER}\s*\+\s*(?:genes?)?"
+    rf"|\b{NUMBER}[\s-]+genes?\b",
     re.I,
 )
 DAUGHTERS = re.compile(r"\b(daughters?|sons?)\b", re.I)
@@ -24,6 +25,8 @@ def wish_in(lookup: Lookup, text: str) -> tuple[Wish, Understood]:
     >>> from eyot_core.catalogue import builtin_catalogue
     >>> wish_in(Lookup(builtin_catalogue()), "banana daughter, 4 or more genes, no enchi")[0]
     Wish(genes=(('banana', 1),), without=('enchi',), sex=0, at_least=4)
+    >>> wish_in(Lookup(builtin_catalogue()), "three genes, female")[0].at_least
+    3
     """
     counted = AT_LEAST.search(text)
     number = next(filter(None, counted.groups())).lower() if counted else "0"
