@@ -217,6 +217,9 @@ class OwnGenesAndOpinions(SeasonCase):
             self.assertContains(page, f'/reference/genes/{gene}/">')
         page = self.client.get("/reference/", {"q": "green eyes"})
         self.assertContains(page, "What colour is the iris in good light?")
+        self.assertNotContains(page, "is not known")
+        self.assertNotContains(page, "queen bee")
+        self.assertContains(self.client.get("/reference/", {"q": "flaems"}), "is not known")
 
     def test_an_own_gene_has_synonyms_welfare_many_looks_and_a_trade_name(self) -> None:
         looks = {f"look_{row}": "Contrast: low" if row == 1 else "Flames: strong" for row in (1, 9)}

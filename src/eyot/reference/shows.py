@@ -14,6 +14,7 @@ from eyot_core.wording.lookup import Lookup, key_of
 
 from eyot.bench.judgement import plain
 from eyot.reference.looks import words_of
+from eyot.reference.subjects import STAGE_WORDS
 
 STAGE = "shed"
 TELLS = 2.0
@@ -63,7 +64,7 @@ def _found(lookup: Lookup, catalogue: Catalogue, trait: str, level: str) -> Look
                 (seen / (seen + else_seen), ShownBy(gene.id, name, percent(seen), percent(seen / (seen + else_seen))))
             )
     rows.sort(key=lambda row: -row[0])
-    best = max(look.clarity, key=lambda stage: look.clarity[stage])
+    best = STAGE_WORDS[max(look.clarity, key=lambda stage: look.clarity[stage])]
     return LookFound(words["name"], words["question"], plain(level), best, [row for _, row in rows[:MOST]])
 
 

@@ -34,8 +34,12 @@ def index(request: CollectionRequest) -> HttpResponse:
     }
     if asked:
         read = understood(names, asked)
-        context |= {"read": read, "hits": names.find(asked), **_understood(catalogue, read.genes)}
-        context |= {"looks_found": looks_found(names, asked), "against": named_against(names, read)}
+        looks, against = looks_found(names, asked), named_against(names, read)
+        context |= {"read": read, "looks_found": looks, "against": against, **_understood(catalogue, read.genes)}
+        hits = [] if against else names.find(asked)
+        if looks:  # what merely sounds like the words of a look would mislead
+            hits = [hit for hit in hits if asked.lower() in hit.name.lower()]
+        context |= {"unknown": () if looks else read.unknown, "hits": hits}
     return render(request, "reference/index.html", context)
 
 
