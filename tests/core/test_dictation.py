@@ -211,6 +211,18 @@ contrast is great | contrast high
 low contrast animal | contrast low
 a few freckles | freckles few
 definitely pinstripe lines | flank_lines pin
+one eye per lobe | lobe_spots one
+mostly white | white_share high
+completely white | white_share all
+tall narrow lobes | lobe_shape tall
+thick white outlining | lobe_outline strong
+freckled all over | freckles many
+no scales on the head | scales head
+stamp as a mask | head_shape_mark mask
+bands everywhere | banding strong
+spots above the nostrils | snout_spots present
+head tremor | wobble mild
+stripes along the sides | flank_lines lateral
 purple tint in the black | dark_pigment purple
 """
 
@@ -267,6 +279,10 @@ class Dictation(TestCase):
         self.assertEqual(self.heard("head looks pale and washed out"), both)
         self.assertEqual(self.heard("pale and washed out head"), both)
         self.assertEqual(self.heard("green eyes, dark"), ["eye_color green", "lightness darker"])
+
+    def test_no_begins_a_look_of_its_own_where_both_are_understood(self) -> None:
+        self.assertEqual(self.heard("grey body no yellow"), ["body_hue grey", "yellow_kept stripped"])
+        self.assertEqual(dictated(CATALOGUE, "wibble body no yellow").unheard, ("wibble body no yellow",))
 
     def test_hedges_count_as_likely(self) -> None:
         (one,) = dictated(CATALOGUE, "I think the head is lighter").heard

@@ -22,6 +22,7 @@ from eyot_core.catalogue.model import Catalogue, Trait
 DATA = Path(__file__).parent / "data" / "hearing.yaml"
 CLAUSE = re.compile(r"([,.;:!?\n]|\band\b|\bwith\b|\bbut\b|\bplus\b|&)")
 AND = ("and", "&")
+RUN_ON = re.compile(r"\s(?=(?:no|without)\s)")
 WORD = re.compile(r"[a-z0-9]+")
 THAN = re.compile(r"\bthan\s+(?:the\s+|in\s+|on\s+)?(?:egg|hatchling|sibling|number|baby|no|nr)?\s*#?\s*(\w+)\s*$")
 USUAL = re.compile(
@@ -89,11 +90,12 @@ def dictated(catalogue: Catalogue, text: str) -> Dictated:
             beside.append(compared)
             continue
         found = ear.meaning(said, ear.places_beside(clauses, at, joined))
-        if found:
-            key = frozenset(trait for trait, _ in found)
+        parts = [(words, found)] if found else ear.run_on(words)
+        for part, looks in parts:
+            key = frozenset(trait for trait, _ in looks)
             heard.pop(key, None)
-            heard[key] = Heard(found, words, "likely" if ear.is_hedged(words) else "sure")
-        else:
+            heard[key] = Heard(looks, part, "likely" if ear.is_hedged(words) else "sure")
+        if not parts:
             unheard.append(words)
     return Dictated(tuple(heard.values()), tuple(unheard), tuple(beside))
 
@@ -213,6 +215,11 @@ class _Ear:
                     return found
         return self._meaning(said)
 
+    def run_on(self, words: str) -> list[tuple[str, tuple[Look, ...]]]:
+        """A clause said without a stop before "no": "grey body no yellow". Nothing unless every part is understood by itself."""
+        parts = [(part, self._meaning(self.content(part))) for part in RUN_ON.split(words)]
+        return parts if len(parts) > 1 and all(looks for _, looks in parts) else []
+
     def _meaning(self, said: Words) -> tuple[Look, ...]:
         ways = list(self._ways(said))
         if not ways:
@@ -247,8 +254,10 @@ class _Ear:
             if kept_for_name or (only and " ".join(phrase) not in only) or not Counter(phrase) <= have:
                 continue
             left = have - Counter(phrase)
-            if self._is_over(trait, left):
-                yield _Way(trait, level, place, len(place) + len(phrase), weak, tuple(left))
+            alike = set(left) & self._single_words(trait, level)  # "tall narrow lobes": both say one level
+            rest = Counter({word: count for word, count in left.items() if word not in alike})
+            if self._is_over(trait, rest):
+                yield _Way(trait, level, place, len(place) + len(phrase) + len(alike), weak, tuple(rest))
         if not weak and self._is_over(trait, have) and not only:
             yield _Way(trait, "", place, len(place), weak, tuple(have))
 
@@ -286,6 +295,11 @@ class _Ear:
         entry = self.entries[trait]
         strong = [(_words(name), False) for name in entry.get("places", [])]
         return tuple(dict.fromkeys([*strong, *((_words(name), True) for name in entry.get("weak_places", []))]))
+
+    @lru_cache(maxsize=512)  # noqa: B019
+    def _single_words(self, trait: str, level: str) -> frozenset[str]:
+        """The words that say a level by themselves."""
+        return frozenset(phrase[0] for one, phrase in self._phrases(trait, "levels") if one == level and len(phrase) == 1)
 
     @lru_cache(maxsize=256)  # noqa: B019
     def _phrases(self, trait: str, key: str) -> tuple[tuple[str, Words], ...]:
