@@ -184,6 +184,10 @@ class Lines(TestCase):
         )
         self.assertIn("50 % was taken", understood(NAMES, "poss yb").notes[0])
 
+    def test_one_copy_or_two_is_asked_with_both(self) -> None:
+        question = understood(NAMES, "pastel or super pastel").questions[0]
+        self.assertEqual(question.choices, ("Pastel", "Super pastel"))
+
     def test_every_choice_pressed_leaves_one_question_less_and_all_else_as_it_was(self) -> None:
         for line in (
             "Pastel axanthic  66% het clown",

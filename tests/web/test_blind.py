@@ -106,7 +106,14 @@ class Thresholds(SeasonCase):
                 self.assertEqual(proposed_verdict(chance, self.collection), wanted)
 
     def test_thresholds_out_of_order_are_refused(self) -> None:
-        given = {"rounds_days": "12", "opening": "never", "opening_days": "3", "dam_least_g": "1", "sire_least_g": "1", "label_percent": "10"}
+        given = {
+            "rounds_days": "12",
+            "opening": "never",
+            "opening_days": "3",
+            "dam_least_g": "1",
+            "sire_least_g": "1",
+            "label_percent": "10",
+        }
         for sure, likely, none in (("80", "90", "3"), ("100", "80", "3"), ("97", "80", "85")):
             answer = self.client.post(
                 "/schools/", given | {"sure_percent": sure, "likely_percent": likely, "not_percent": none}

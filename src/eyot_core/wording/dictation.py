@@ -299,7 +299,9 @@ class _Ear:
     @lru_cache(maxsize=512)  # noqa: B019
     def _single_words(self, trait: str, level: str) -> frozenset[str]:
         """The words that say a level by themselves."""
-        return frozenset(phrase[0] for one, phrase in self._phrases(trait, "levels") if one == level and len(phrase) == 1)
+        return frozenset(
+            phrase[0] for one, phrase in self._phrases(trait, "levels") if one == level and len(phrase) == 1
+        )
 
     @lru_cache(maxsize=256)  # noqa: B019
     def _phrases(self, trait: str, key: str) -> tuple[tuple[str, Words], ...]:

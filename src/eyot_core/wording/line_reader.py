@@ -525,8 +525,10 @@ class _Meaning:
                 choices.append(f"{lead}{one.item.words}")
             else:
                 said = replace(one.said, het=one.said.het or group[0].said.het)
+                twice = 2 if one.said.two else 1
                 choices.append(
-                    f"{lead}" + ", ".join(self._copies(gene, copies, said) for gene, copies in one.meanings[0].genes)
+                    f"{lead}"
+                    + ", ".join(self._copies(gene, max(copies, twice), said) for gene, copies in one.meanings[0].genes)
                 )
         span = (group[0].span[0], max(one.span[1] for one in group))
         self._ask_at(span, "Which of them is it?", choices)
