@@ -58,6 +58,9 @@ class UnmistakableSigns(TestCase):
         pied = [look("white_layout", "saddles", "adult"), look("white_share", "mid", "adult")]
         found = identified(None, [], [hatchling("1", *pied)])
         self.assertGreater(chance_of(found, 0, "piebald", "2"), 0.97)
+        signs = ("dorsal_stripe full", "lobe_attach absent", "dorsal_tone dark", "head_stamp busy", "belly_marks none")
+        clown = [look(*sign.split(), "adult") for sign in signs]
+        self.assertGreater(chance_of(identified(None, [], [hatchling("1", *clown)]), 0, "clown", "2"), 0.9)
 
 
 class Mended(TestCase):

@@ -17,10 +17,10 @@ class Dictation(Journey):
         expect(page.locator("#heard")).to_contain_text("floating")
         self.assertFalse(Look.objects.filter(egg__clutch__code="W-04", egg__number=4).exists())
         page.keyboard.press("Tab")
-        page.keyboard.press("Enter")
+        with page.expect_response(lambda answer: answer.url.endswith("/looks/")):
+            page.keyboard.press("Enter")
         page.keyboard.press("Escape")
         expect(page.locator(level_of("lobe_attach", "floating"))).to_have_attribute("aria-pressed", "true")
-        page.wait_for_load_state("networkidle")
         looks = Look.objects.filter(egg__clutch__code="W-04", egg__number=4)
         self.assertEqual([(look.trait, look.level) for look in looks], [("lobe_attach", "floating")])
 
@@ -35,7 +35,8 @@ class Dictation(Journey):
         expect(heard).to_contain_text("Not understood: “wibble”")
         expect(heard).to_contain_text("“ringer” may mean")
         expect(heard.locator("[data-accept]")).to_have_count(6)
-        heard.locator("[data-trait=flank_flames][data-level=none]").click()
+        with page.expect_response(lambda answer: answer.url.endswith("/looks/")):
+            heard.locator("[data-trait=flank_flames][data-level=none]").click()
         expect(page.locator(level_of("flank_flames", "none"))).to_have_attribute("aria-pressed", "true")
         heard.locator("[data-beside]").click()
         expect(page.locator(".beside-form")).to_contain_text("counts: ")

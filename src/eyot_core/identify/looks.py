@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from eyot_core.catalogue.model import Catalogue
@@ -14,8 +16,19 @@ TYPICAL = 2.5
 
 
 def chances_of_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, Floats]:
-    """P(level | genotype, stage) for every trait, shape (levels,). ``genotype``: non-wild alleles by locus."""
-    return {trait: chances_of_look(catalogue, trait, genotype, (stage,))[0] for trait in catalogue.traits}
+    """P(level | genotype, stage) for every trait, shape (levels,), read-only. ``genotype``: non-wild alleles by locus."""
+    alleles = tuple(sorted((locus, tuple(here)) for locus, here in genotype.items()))
+    return dict(_chances(catalogue, alleles, stage))
+
+
+@lru_cache(maxsize=512)
+def _chances(catalogue: Catalogue, alleles: tuple[tuple[str, tuple[str, ...]], ...], stage: str) -> dict[str, Floats]:
+    """Kept, since drawings and references ask for the same animals again and again."""
+    genotype = {locus: list(here) for locus, here in alleles}
+    found = {trait: chances_of_look(catalogue, trait, genotype, (stage,))[0] for trait in catalogue.traits}
+    for chances in found.values():
+        chances.setflags(write=False)
+    return found
 
 
 def likeliest_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, str]:
