@@ -13,9 +13,12 @@ from playwright.sync_api import Page
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.blind import guess_blind
+from eyot.collection.models import Collection
+from eyot.demo.loading import load_demo
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
+from tests.demo_rows import PASSWORD
 from tests.journeys.browser import DESK, PHONE, Journey
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
@@ -38,8 +41,11 @@ DESK_VIEWS = {
 
 
 class Shots(Journey):
-    with_photos = True
     with_worker = True
+
+    def demo(self) -> Collection:
+        """With its photos."""
+        return load_demo(PASSWORD, lambda line: None)
 
     def visit(self, page: Page, path: str) -> None:
         """With patience: server, browser and drawings share one process and two cores here."""

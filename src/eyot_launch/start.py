@@ -162,8 +162,8 @@ def _serve(environment: dict[str, str], port: int, logins: str) -> None:
         print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
         while server.poll() is None:
             if worker.poll() is not None:
-                tell(f"the worker ended (status {worker.returncode}); starting another, which takes up its jobs")
-                worker = _child(environment, *WORKER)
+                ended, worker = worker.returncode, _child(environment, *WORKER)
+                tell(f"the worker ended (status {ended}); another was started, which takes up its jobs")
             time.sleep(WATCH_SECONDS)
         raise CannotGoOn("the web server ended by itself; what stands above says why")
     finally:

@@ -15,14 +15,13 @@ from django.test import override_settings
 from playwright.sync_api import BrowserContext, Error, Page, sync_playwright
 
 from eyot.collection.models import Collection
-from eyot.demo.loading import load_demo
+from tests.demo_rows import PASSWORD, demo_collection
 from tests.jobs import forget_jobs, stored_in, working
 
 FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
 FLAGS += ["--disable-component-update", "--disable-sync"]
 DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
 PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
-PASSWORD = "marsh-marigold"
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 
 
@@ -63,7 +62,6 @@ UNDER_WAY = UnderWay()
 class Journey(StaticLiveServerTestCase):
     """Chromium once for the class; the demo collection anew for each test."""
 
-    with_photos = False
     with_worker = False
     photo_folder: str
     collection: Collection
@@ -90,7 +88,11 @@ class Journey(StaticLiveServerTestCase):
 
     def setUp(self) -> None:
         UNDER_WAY.forget()
-        self.collection = load_demo(PASSWORD, lambda line: None, photos=self.with_photos)
+        self.collection = self.demo()
+
+    def demo(self) -> Collection:
+        """The demo collection that each test begins with."""
+        return demo_collection()
 
     def _fixture_teardown(self) -> None:
         """Empties the tables once no request is under way: a page that polls may have left one behind."""

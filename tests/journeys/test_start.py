@@ -9,7 +9,7 @@ import signal
 import socket
 import subprocess
 import tempfile
-import time
+import threading
 import urllib.request
 from pathlib import Path
 from unittest import TestCase
@@ -33,35 +33,51 @@ class Started:
     """One run of the start command; ``told`` is everything that it printed so far."""
 
     def __init__(self, data: Path, *more: str, port: int | None = None) -> None:
-        self.log = tempfile.NamedTemporaryFile("w+", prefix="eyot-start-")  # noqa: SIM115  closed in close()
+        self.told = ""
+        self.heard = threading.Condition()
         command = [str(ROOT / "bin/eyot"), "start", "--data", str(data), "--port", str(port or free_port()), *more]
         clean = {
             name: value for name, value in os.environ.items() if not name.startswith(("EYOT_", "DJANGO_", "PYTHON"))
         }
-        self.process = subprocess.Popen(command, stdout=self.log, stderr=self.log, env=clean, start_new_session=True)
+        self.process = subprocess.Popen(
+            command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env=clean, start_new_session=True, text=True
+        )
+        self.listener = threading.Thread(target=self._listen)
+        self.listener.start()
 
-    @property
-    def told(self) -> str:
-        return Path(self.log.name).read_text()
+    def _listen(self) -> None:
+        assert self.process.stdout is not None
+        with self.process.stdout as lines:
+            for line in lines:
+                with self.heard:
+                    self.told += line
+                    self.heard.notify_all()
+
+    def says(self, pattern: str | re.Pattern[str]) -> re.Match[str]:
+        """Waits until it has printed this."""
+        with self.heard:
+            self.heard.wait_for(lambda: re.search(pattern, self.told), timeout=PATIENCE_SECONDS)
+        found = re.search(pattern, self.told)
+        assert found, f"{pattern} was not told:\n{self.told}"
+        return found
 
     def address(self) -> str:
-        end = time.monotonic() + PATIENCE_SECONDS
-        while time.monotonic() < end and self.process.poll() is None:
-            if found := ADDRESS.search(self.told):
-                return found[1]
-            time.sleep(0.05)
-        raise AssertionError(f"no address was told:\n{self.told}")
+        return self.says(ADDRESS)[1]
 
     def stop(self, how: int = signal.SIGTERM) -> int:
         self.process.send_signal(how)
-        status = self.process.wait(timeout=30)
-        self.log.flush()
+        return self.process.wait(timeout=30)
+
+    def ended(self) -> int:
+        """Waits until it ends by itself, and has been heard out."""
+        status = self.process.wait(timeout=PATIENCE_SECONDS)
+        self.listener.join(timeout=30)
         return status
 
     def close(self) -> None:
         if self.process.poll() is None:
             self.stop()
-        self.log.close()
+        self.listener.join(timeout=30)
 
 
 def status_of(address: str) -> int:
@@ -122,12 +138,9 @@ class Start(TestCase):
         run.address()
         [first] = self.workers()
         os.kill(first, signal.SIGKILL)
-        end = time.monotonic() + PATIENCE_SECONDS
-        while time.monotonic() < end and self.workers() in ([], [first]):
-            time.sleep(0.1)
+        run.says("another was started")
         [second] = self.workers()
         self.assertNotEqual(first, second)
-        self.assertIn("starting another", run.told)
         self.assertEqual(run.stop(), 0)
         self.assertEqual(self.workers(), [])
 
@@ -160,7 +173,7 @@ class Start(TestCase):
             taken.bind(("127.0.0.1", 0))
             taken.listen()
             run = self.start(port=taken.getsockname()[1])
-            self.assertEqual(run.process.wait(timeout=PATIENCE_SECONDS), 1)
+            self.assertEqual(run.ended(), 1)
         self.assertRegex(run.told, r"port \d+ can't be used .*choose another with --port")
         self.assertFalse((self.data / "database").exists())
 
@@ -168,7 +181,7 @@ class Start(TestCase):
         first = self.start("--no-demo")
         first.address()
         second = self.start("--no-demo")
-        self.assertEqual(second.process.wait(timeout=PATIENCE_SECONDS), 1)
+        self.assertEqual(second.ended(), 1)
         self.assertIn("already runs", second.told)
         self.assertEqual(status_of(first.address()), 200)
 
@@ -176,7 +189,7 @@ class Start(TestCase):
         self.data.mkdir()
         (self.data / "settings.json").write_text("{")
         run = self.start()
-        self.assertEqual(run.process.wait(timeout=PATIENCE_SECONDS), 1)
+        self.assertEqual(run.ended(), 1)
         self.assertIn("settings.json is damaged", run.told)
         self.assertNotIn("Traceback", run.told)
 

@@ -10,12 +10,11 @@ from django.test import TestCase
 
 from eyot.collection.actions import found_collection
 from eyot.collection.models import Animal, Collection
-from eyot.demo.loading import load_demo
 from eyot.season.models import Clutch, ClutchSire, Egg
 from eyot.season.queries import clutch_of, egg_of
+from tests.demo_rows import PASSWORD, demo_collection
 
 TODAY = date(2026, 6, 12)
-PASSWORD = "marsh-marigold"
 
 
 class SeasonCase(TestCase):
@@ -26,7 +25,7 @@ class SeasonCase(TestCase):
 
     @classmethod
     def setUpTestData(cls) -> None:
-        cls.collection = load_demo(PASSWORD, lambda line: None, photos=False)
+        cls.collection = demo_collection()
         cls.collection.changes.all().delete()
         users: Any = get_user_model().objects
         cls.keeper, cls.helper = users.get(username="keeper"), users.get(username="helper")

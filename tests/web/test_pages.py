@@ -10,7 +10,8 @@ from django.http import HttpResponse
 from django.test import Client
 
 from eyot.bench.models import Look
-from tests.web.season_data import PASSWORD, SeasonCase
+from tests.demo_rows import PASSWORD
+from tests.web.season_data import SeasonCase
 
 HTMX = {"HTTP_HX_REQUEST": "true"}
 

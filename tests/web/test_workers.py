@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import tempfile
 import threading
-import time
+from collections.abc import Callable
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any, ClassVar
 from unittest import TestCase
@@ -13,22 +13,29 @@ from urllib.parse import unquote, urlsplit
 from xml.sax.saxutils import escape
 
 import numpy as np
+import psycopg
 from django.contrib.auth import get_user_model
 from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import TransactionTestCase, override_settings
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 from storages.backends.s3 import S3Storage
 
 from eyot.config.stores import photo_store
-from eyot.demo.loading import load_demo
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
+from tests.demo_rows import demo_collection
 from tests.jobs import forget_jobs, start_worker, stored_in
 
 PATIENCE_SECONDS = 90
-PASSWORD = "marsh-marigold"
+TELL_OF_PHOTOS = """
+CREATE OR REPLACE FUNCTION tell_of_photos() RETURNS trigger LANGUAGE plpgsql AS
+    $$ BEGIN PERFORM pg_notify('photos', ''); RETURN NULL; END $$;
+CREATE OR REPLACE TRIGGER tell_of_photos AFTER UPDATE ON photos_photo
+    FOR EACH STATEMENT EXECUTE FUNCTION tell_of_photos();
+"""
 
 
 def jpeg(number: int, width: int = 900) -> bytes:
@@ -45,7 +52,8 @@ class Workers(TransactionTestCase):
         self.folder = folder.name
         self.enterContext(override_settings(STORAGES=stored_in(self.folder)))
         self.addCleanup(forget_jobs)
-        load_demo(PASSWORD, lambda line: None, photos=False)
+        self.listening = self.listen()
+        demo_collection()
         users: Any = get_user_model().objects
         self.client.force_login(users.get(username="keeper"))
 
@@ -54,11 +62,20 @@ class Workers(TransactionTestCase):
         answer = self.client.post("/clutches/W-04/3/photos/?stage=egg", {"photos": sent}, follow=True)
         self.assertEqual(answer.status_code, 200)
 
-    def wait(self, done: Any) -> None:
-        end = time.monotonic() + PATIENCE_SECONDS
-        while time.monotonic() < end and not done():
-            time.sleep(0.2)
-        self.assertTrue(done(), [(job.status, job.task_name) for job in ProcrastinateJob.objects.all()])
+    def listen(self) -> psycopg.Connection[Any]:
+        """A connection of its own that hears of every photo that a worker changes."""
+        with connection.cursor() as cursor:
+            cursor.execute(TELL_OF_PHOTOS)
+        found = psycopg.connect(**connection.get_connection_params() | {"cursor_factory": None}, autocommit=True)
+        self.addCleanup(found.close)
+        found.execute("LISTEN photos")
+        return found
+
+    def wait(self, done: Callable[[], bool]) -> None:
+        """Until it is done, asked again at each change of a photo; fails when none comes for long."""
+        while not done():
+            if not list(self.listening.notifies(timeout=PATIENCE_SECONDS, stop_after=1)):
+                self.fail(f"{[(job.status, job.task_name) for job in ProcrastinateJob.objects.all()]}")
 
     def worker(self, *more: str) -> Any:
         found = start_worker(self.folder, *more)
@@ -77,8 +94,9 @@ class Workers(TransactionTestCase):
         first.wait()
         left = Photo.objects.filter(sizes_done=0).count()
         self.assertGreater(left, 0, "it was killed in the midst of its work")
-        time.sleep(3)
-        self.worker("--silent", "2")
+        with connection.cursor() as cursor:
+            cursor.execute("UPDATE procrastinate_workers SET last_heartbeat = last_heartbeat - interval '1 hour'")
+        self.worker()
         self.wait(self.all_made)
         found = progress_of(list(Photo.objects.all()))
         self.assertEqual((found.total, found.done, found.stuck), (40, 40, []))

@@ -1,0 +1,75 @@
+"""The demo collection without its photos, for tests: loaded once in a process, its rows put back from memory after that."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from django.apps import apps
+from django.core.management.color import no_style
+from django.db import connection, transaction
+from django.db.models import Model
+from django.utils import timezone
+
+from eyot.collection.models import Collection
+from eyot.demo.loading import load_demo
+
+PASSWORD = "marsh-marigold"
+MADE_BY_DJANGO = ("contenttypes", "auth.Permission")
+"""Rows that every database of the tests has: Django makes them with the tables."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """The rows of one day's demo by table, as PostgreSQL's COPY writes them."""
+
+    day: date
+    collection: int
+    rows: dict[str, bytes]
+
+
+_kept: Kept | None = None
+
+
+def demo_collection() -> Collection:
+    """The demo collection in the database, as ``load_demo`` makes it; the tables are empty before."""
+    global _kept
+    if _kept is None or _kept.day != timezone.localdate():
+        day = timezone.localdate()
+        collection = load_demo(PASSWORD, lambda line: None, photos=False, today=day)
+        _kept = Kept(day, collection.pk, _rows())
+    else:
+        _put_back(_kept)
+    return Collection.objects.get(pk=_kept.collection)
+
+
+def _models() -> list[type[Model]]:
+    return [
+        model
+        for model in apps.get_models(include_auto_created=True)
+        if model._meta.managed and not {model._meta.app_label, model._meta.label} & {*MADE_BY_DJANGO}
+    ]
+
+
+def _rows() -> dict[str, bytes]:
+    found = {}
+    with connection.cursor() as cursor:
+        for model in _models():
+            with cursor.copy(f"COPY {_quoted(model)} TO STDOUT") as copy:
+                found[model._meta.db_table] = b"".join(bytes(part) for part in copy)
+    return {table: rows for table, rows in found.items() if rows}
+
+
+def _put_back(kept: Kept) -> None:
+    """Foreign keys are checked when the transaction ends, so the tables' order does not matter."""
+    models = [model for model in _models() if model._meta.db_table in kept.rows]
+    with transaction.atomic(), connection.cursor() as cursor:
+        for model in models:
+            with cursor.copy(f"COPY {_quoted(model)} FROM STDIN") as copy:
+                copy.write(kept.rows[model._meta.db_table])
+        for statement in connection.ops.sequence_reset_sql(no_style(), models):
+            cursor.execute(statement)
+
+
+def _quoted(model: type[Model]) -> str:
+    return connection.ops.quote_name(model._meta.db_table)
