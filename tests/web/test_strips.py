@@ -275,6 +275,8 @@ class Jobs(StripCase):
         self.assertEqual((found.total, found.done, found.is_under_way), (3, 0, True))
         self.assertIn("0 of 3 prepared", self.client.get("/clutches/W-02/1/").content.decode())
         do_jobs()
+        found = progress_of(photos)
+        self.assertEqual((found.is_under_way, found.stuck), (True, []), "made after these were read: to be read again")
         found = progress_of(list(Photo.objects.all()))
         self.assertEqual((found.done, found.is_under_way, found.stuck), (3, False, []))
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from uuid import UUID
 
 import numpy as np
+from django.db.models import F, Q
 from django.shortcuts import get_object_or_404
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -19,6 +20,7 @@ from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Stage
 
 UNDER_WAY = ("todo", "doing")
+WAITING = Q(sizes_done__lt=F("sizes_wanted")) | Q(strip_done__lt=F("strip_wanted"))
 
 
 def photo_of(collection: Collection, photo_id: UUID) -> Photo:
@@ -42,15 +44,15 @@ class Progress:
 
 
 def progress_of(photos: Sequence[Photo]) -> Progress:
-    """How far the jobs of these photos are."""
+    """How far the jobs of these photos are. What was made since a photo was read counts as under way until it is read again."""
     waiting = [photo for photo in photos if photo.is_waiting]
     if not waiting:
         return Progress(len(photos), len(photos), [])
     jobs = ProcrastinateJob.objects.filter(queue_name="photos", status__in=UNDER_WAY)
     ordered = {args.get("photo") for args in jobs.values_list("args", flat=True)}
-    return Progress(
-        len(photos), len(photos) - len(waiting), [photo for photo in waiting if str(photo.pk) not in ordered]
-    )
+    idle = [photo for photo in waiting if str(photo.pk) not in ordered]
+    still = set(Photo.objects.filter(WAITING, pk__in=[photo.pk for photo in idle]).values_list("pk", flat=True))
+    return Progress(len(photos), len(photos) - len(waiting), [photo for photo in idle if photo.pk in still])
 
 
 @dataclass(frozen=True)

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from django.db import close_old_connections
-from django.db.models import F, Q
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from eyot.photos import making
 from eyot.photos.models import Photo
-from eyot.photos.queries import progress_of
+from eyot.photos.queries import WAITING, progress_of
 
 RETRY = RetryStrategy(max_attempts=4, wait=2, exponential_wait=3)
 STALLED_SECONDS = 30.0
-WAITING = Q(sizes_done__lt=F("sizes_wanted")) | Q(strip_done__lt=F("strip_wanted"))
 
 
 @app.task(name="photos.sizes", queue="photos", retry=RETRY)
