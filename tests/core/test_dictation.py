@@ -3,14 +3,21 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from unittest import TestCase
 
 from eyot_core.catalogue import builtin_catalogue
+from eyot_core.catalogue.read import catalogue_from
+from eyot_core.reading import Node
 from eyot_core.wording.dictation import dictated, vocabulary
 
 from tests.core.test_bad_input import ran
 
 CATALOGUE = builtin_catalogue()
+SAID = Path(__file__).parent / "said.txt"
+CLARITY = {"egg": 0.5, "wet": 0.7, "blue": 0.5, "shed": 0.9, "months": 0.9, "adult": 0.8}
+NAMED_BY_LEVELS = ("lightness", "side_white")
+"""Looks whose names hold names of levels: "Lighter or darker", "White on the sides"."""
 TABLE = """
 floating lobes | lobe_attach floating
 lobes float | lobe_attach floating
@@ -237,6 +244,58 @@ class Dictation(TestCase):
             text, wanted = row.split(" | ")
             with self.subTest(text):
                 self.assertEqual(self.heard(text), [wanted])
+
+    def test_what_was_written_before_the_vocabulary_was_held_against_it(self) -> None:
+        rows = [row for row in SAID.read_text(encoding="utf-8").splitlines() if row and not row.startswith("#")]
+        for row in rows:
+            text, *wanted = [part.strip() for part in row.split("|")]
+            with self.subTest(text):
+                heard = dictated(CATALOGUE, text).heard
+                said = [{" ".join(look) for look in one.looks} for one in heard]
+                self.assertTrue(said or "-" in wanted, "not understood")
+                self.assertTrue(all(one & set(wanted) for one in said), said)
+
+    def test_a_look_and_its_level_are_heard_by_the_names_that_stand_on_the_bench(self) -> None:
+        for trait in CATALOGUE.document["traits"]:
+            for level in trait["levels"]:
+                name = level.get("name", level["id"].replace("_", " "))
+                if level["id"] not in ("none", "present", "absent") and trait["id"] not in NAMED_BY_LEVELS:
+                    with self.subTest(f"{trait['name']}: {name}"):
+                        heard = dictated(CATALOGUE, f"{trait['name']}: {name}").heard
+                        self.assertEqual([one.looks for one in heard], [((trait["id"], level["id"]),)])
+
+    def test_an_own_look_is_heard_by_its_names(self) -> None:
+        look = {"id": "chin", "name": "Chin dapples", "region": "head", "levels": [{"id": "few"}, {"id": "dense"}]}
+        document = {
+            **CATALOGUE.document,
+            "traits": [*CATALOGUE.document["traits"], look | {"clarity": CLARITY, "question": "?"}],
+        }
+        found = dictated(catalogue_from(Node(document)), "chin dapples dense, green eyes")
+        self.assertEqual([one.looks for one in found.heard], [(("chin", "dense"),), (("eye_color", "green"),)])
+
+    def test_a_place_alone_is_told_by_what_follows(self) -> None:
+        self.assertEqual(self.heard("head stamp: busy"), ["head_stamp busy"])
+        self.assertEqual(self.heard("eye stripe, width thin, green eyes"), ["eye_stripe_width thin", "eye_color green"])
+        self.assertEqual(self.heard("lobes floating, fused"), ["lobe_attach floating", "lobe_shape joined"])
+        self.assertEqual(self.heard("white with yellow marks"), ["white_layout yellow_marks"])
+
+    def test_or_between_what_it_may_be(self) -> None:
+        self.assertEqual(self.heard("pink or bright red eyes"), ["eye_color red"])
+        self.assertEqual(self.heard("eyes green or grey"), ["eye_color green or eye_color grey_light"])
+
+    def test_one_word_that_says_nothing_of_a_look_is_passed_over_beside_a_place_and_a_level(self) -> None:
+        self.assertEqual(self.heard("eyes look green by moonlight"), ["eye_color green"])
+        for text in (
+            "moonlit eyes",
+            "green",
+            "green eyes by wibble moonlight",
+            "green eyes like its mother",
+            "blue eyes cloudy",
+        ):
+            self.assertEqual(self.heard(text), [], text)
+
+    def test_a_weak_word_outweighs_a_strong_one(self) -> None:
+        self.assertEqual(self.heard("very slight wobble"), ["wobble mild"])
 
     def test_a_whole_sentence_in_its_order(self) -> None:
         found = self.heard("Floating lobes, the head is pale and no freckles; belly clear.")

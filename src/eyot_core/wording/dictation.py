@@ -15,13 +15,18 @@ from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
+import snowballstemmer
 import yaml
 
 from eyot_core.catalogue.model import Catalogue, Trait
 
 DATA = Path(__file__).parent / "data" / "hearing.yaml"
 CLAUSE = re.compile(r"([,.;:!?\n]|\band\b|\bwith\b|\bbut\b|\bplus\b|&)")
-AND = ("and", "&")
+AND = ("and", "&", "with")
+LISTS = (",", ";", ":", *AND, "but")
+OR = re.compile(r"\bor\b")
+AS_MUCH_AS = re.compile(r"\bas \w+ as\b")
+LISTED = re.compile(r"[,;]|\bor\b")
 RUN_ON = re.compile(r"\s(?=(?:no|without)\s)")
 WORD = re.compile(r"[a-z0-9]+")
 THAN = re.compile(r"\bthan\s+(?:the\s+|in\s+|on\s+)?(?:egg|hatchling|sibling|number|baby|no|nr)?\s*#?\s*(\w+)\s*$")
@@ -31,6 +36,11 @@ USUAL = re.compile(
 COUNTED = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 NUMBERS = {word: str(number) for number, word in enumerate(COUNTED)}
 MOST_MEANINGS = 3
+UNSAID = ("none", "present")
+"""Levels whose names say only whether the look is there."""
+TELLING = 3
+"""So many words of a level's description tell the look without its name."""
+STEMMER = snowballstemmer.stemmer("english")
 Look = tuple[str, str]
 Words = tuple[str, ...]
 
@@ -81,16 +91,11 @@ def dictated(catalogue: Catalogue, text: str) -> Dictated:
     [(('lobe_attach', 'floating'),), (('head_lightness', 'lighter'),)]
     """
     ear, heard, beside, unheard = _ear(catalogue), dict[frozenset[str], Heard](), list[HeardBeside](), list[str]()
-    clauses = _clauses(text)
-    for at, (words, joined) in enumerate(clauses):
-        said = ear.content(words)
-        if not said:
-            continue
+    for words, places in ear.in_their_places(_clauses(text)):
         if compared := ear.compared(words):
             beside.append(compared)
             continue
-        found = ear.meaning(said, ear.places_beside(clauses, at, joined))
-        parts = [(words, found)] if found else ear.run_on(words)
+        parts = ear.parts(words, places)
         for part, looks in parts:
             key = frozenset(trait for trait, _ in looks)
             heard.pop(key, None)
@@ -112,15 +117,16 @@ def hear_answer(catalogue: Catalogue, text: str) -> dict[str, Any]:
     return answer | ({"compared": compared} if compared else {})
 
 
-def _clauses(text: str) -> list[tuple[str, bool]]:
-    """The clauses of a text, each with whether it is joined to the one before by "and"."""
+def _clauses(text: str) -> list[tuple[str, str]]:
+    """The clauses of a text, each with the mark or word before it."""
     even = re.sub(r"[’']", "", text.lower()).replace("-", " ")
+    even = AS_MUCH_AS.sub("same", even)
     for phrase in vocabulary()["joined"]:
         even = even.replace(phrase, phrase.replace(" ", ""))
     even = USUAL.sub("", even) if even.count(" than ") == 1 else even
     parts = CLAUSE.split(even)
     marks = ["", *parts[1::2]]
-    return [(" ".join(clause.split()), mark in AND) for clause, mark in zip(parts[::2], marks, strict=True)]
+    return [(" ".join(clause.split()), mark) for clause, mark in zip(parts[::2], marks, strict=True)]
 
 
 @cache
@@ -146,13 +152,23 @@ class _Way:
         return self.used, len(self.place), not self.weak
 
 
+@dataclass(frozen=True)
+class _Around:
+    """Places that the clauses around one name. ``near``: what it is joined to; ``far``: what stood before a comma, which counts
+    only if the clause says nothing by itself."""
+
+    near: tuple[Words, ...]
+    far: tuple[Words, ...]
+
+
 class _Ear:
     """The vocabulary under one catalogue: looks and levels that it lacks are left out."""
 
     def __init__(self, catalogue: Catalogue) -> None:
         words = vocabulary()
-        self.traits = {name: catalogue.traits[name] for name in words["traits"] if name in catalogue.traits}
-        self.entries: dict[str, Any] = words["traits"]
+        self.traits = catalogue.traits
+        self.entries: dict[str, Any] = {name: words["traits"].get(name, {}) for name in catalogue.traits}
+        self.own = {entry["id"]: entry for entry in catalogue.document.get("traits", [])}
         self.filler = {_stem(word) for word in words["filler"]}
         self.hedges = [phrase.split() for phrase in (*words["likely"],)]
         self.dropped = [phrase.split() for phrase in (*words["sure"], *words["likely"])]
@@ -160,6 +176,16 @@ class _Ear:
         self.modifiers = set().union(*self.kinds.values())
         self.instead = {tuple(key.split()): value.split() for key, value in words["instead"].items()}
         self.comparing: dict[str, Any] = words["compared"]
+        self.known = self._known_words(words["elsewhere"], catalogue)
+
+    def _known_words(self, elsewhere: Sequence[str], catalogue: Catalogue) -> set[str]:
+        """Words that say something: of looks, of genes, and of what is not a look."""
+        phrases = [
+            phrase for trait in self.traits for key in ("levels", "alone") for _, phrase in self._phrases(trait, key)
+        ]
+        places = [place for trait in self.traits for place, _ in self._places(trait)]
+        genes = [_words(gene.replace("_", " ")) for gene in catalogue.genes]
+        return {_stem(word) for word in elsewhere}.union(self.modifiers, *phrases, *places, *genes)
 
     def content(self, words: str) -> Words:
         """The words of a clause that must have a part in what is understood."""
@@ -170,7 +196,9 @@ class _Ear:
         return tuple(word for word in found if word not in self.filler)
 
     def _said(self, words: str) -> list[str]:
-        said = WORD.findall(words)
+        said = [
+            COUNTED[int(word)] if word.isdigit() and int(word) < len(COUNTED) else word for word in WORD.findall(words)
+        ]
         for phrase, value in self.instead.items():
             said = _replaced(said, phrase, value)
         return said
@@ -199,26 +227,61 @@ class _Ear:
                         best = max((best or (0, found)), (len(place) + len(name), found), key=lambda row: row[0])
         return best[1] if best else None
 
-    def places_beside(self, clauses: Sequence[tuple[str, bool]], at: int, joined: bool) -> list[Words]:
-        """The places named in the clauses that "and" joins to this one: "head is pale and washed out"."""
-        found = [self._place_in(self.content(clauses[at - 1][0]))] if joined and at else []
-        if at + 1 < len(clauses) and clauses[at + 1][1]:
-            found.append(self._place_in(self.content(clauses[at + 1][0])))
-        return [place for place in found if place]
+    def in_their_places(self, clauses: Sequence[tuple[str, str]]) -> Iterator[tuple[str, _Around]]:
+        """The clauses that say something, each with the places that its neighbours name. A place alone is taken with what
+        follows it: "head stamp: busy", "eye stripe, jagged"."""
+        said = [(words, mark, content) for words, mark in self._joined(clauses) if (content := self.content(words))]
+        named = [self._place_in(content) for _, _, content in said]
+        topic: Words = ()
+        last: Words = ()
+        for at, (words, mark, content) in enumerate(said):
+            is_told = topic and mark == ":"
+            if named[at] and not is_told:
+                topic, last = (), named[at]
+            following = said[at + 1] if at + 1 < len(said) else ("", "", ())
+            is_followed = following[1] == ":" or (following[2] and not named[at + 1])
+            if self._is_place(content) and is_followed and self._at(content, following[0]):
+                topic = content
+                continue
+            after = named[at + 1] if following[1] in AND else ()
+            near = (topic or (last if mark in AND else ()), after) if is_told or not named[at] else ()
+            far = (last,) if mark in LISTS and not named[at] else ()
+            yield words, _Around(tuple(filter(None, near)), tuple(filter(None, far)))
 
-    def meaning(self, said: Words, beside: Sequence[Words] = ()) -> tuple[Look, ...]:
-        """The looks that a clause may mean, none if it is not understood. ``beside``: places of clauses joined to it, which
-        count where it names none itself."""
-        if not self._place_in(said):
-            for place in beside:
-                if found := self._meaning((*place, *said)):
-                    return found
-        return self._meaning(said)
+    def _joined(self, clauses: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
+        """The clauses, with those taken as one that are understood as one: "white with yellow marks", "eye stripe, edge"."""
+        found: list[tuple[str, str]] = []
+        for words, mark in clauses:
+            joined = f"{found[-1][0]} {words}" if found else ""
+            content = self.content(joined) if mark in ("with", ",") else ()
+            if (mark == "with" and self._meaning(content)) or (mark == "," and self._is_place(content)):
+                found[-1] = (joined, found[-1][1])
+            else:
+                found.append((words, mark))
+        return found
 
-    def run_on(self, words: str) -> list[tuple[str, tuple[Look, ...]]]:
-        """A clause said without a stop before "no": "grey body no yellow". Nothing unless every part is understood by itself."""
+    def _is_place(self, content: Words) -> bool:
+        """Is this a place and nothing more?"""
+        return bool(content) and sorted(self._place_in(content)) == sorted(content)
+
+    def parts(self, words: str, around: _Around) -> list[tuple[str, tuple[Look, ...]]]:
+        """What a clause means, by itself or at these places; said without a stop before "no" ("grey body no yellow") as two.
+        Nothing unless all of it is understood."""
+        for place in (*around.near, (), *around.far):
+            if looks := self._at(place, words):
+                return [(words, looks)]
         parts = [(part, self._meaning(self.content(part))) for part in RUN_ON.split(words)]
         return parts if len(parts) > 1 and all(looks for _, looks in parts) else []
+
+    def _at(self, place: Words, words: str) -> tuple[Look, ...]:
+        """What a clause means at a place; with "or" between, each of what it may be: "pink or bright red eyes"."""
+        if looks := self._meaning((*place, *self.content(words))):
+            return looks
+        place = place or self._place_in(self.content(words))
+        contents = [self.content(part) for part in OR.split(words)]
+        meant = [self._meaning((*(() if self._place_in(content) else place), *content)) for content in contents]
+        found = dict.fromkeys(look for looks in meant for look in looks)
+        return tuple(found) if len(meant) > 1 and all(meant) and len(found) <= MOST_MEANINGS else ()
 
     def _meaning(self, said: Words) -> tuple[Look, ...]:
         ways = list(self._ways(said))
@@ -243,28 +306,33 @@ class _Ear:
                     yield from self._at_place(trait, place, weak, have - Counter(place))
             for level, phrase in self._phrases(trait, "alone"):
                 left = have - Counter(phrase)
-                if Counter(phrase) <= have and self._is_over(trait, left):
+                if Counter(phrase) <= have and self._is_over(trait, left, unknown=len(phrase) > 1):
                     yield _Way(trait, level, (), len(phrase), False, tuple(left))
 
     def _at_place(self, trait: str, place: Words, weak: bool, have: Counter[str]) -> Iterator[_Way]:
         entry = self.entries[trait]
-        strict, only = entry.get("strict", {}), entry.get("only", {}).get(" ".join(place))
+        strict = entry.get("strict", {})
+        only = [
+            _words(word) for name, words in entry.get("only", {}).items() if _words(name) == place for word in words
+        ]
         for level, phrase in self._phrases(trait, "levels"):
             kept_for_name = weak and phrase in [_words(word) for word in strict.get(level, [])]
-            if kept_for_name or (only and " ".join(phrase) not in only) or not Counter(phrase) <= have:
+            if kept_for_name or (only and phrase not in only) or not Counter(phrase) <= have:
                 continue
             left = have - Counter(phrase)
             alike = set(left) & self._single_words(trait, level)  # "tall narrow lobes": both say one level
             rest = Counter({word: count for word, count in left.items() if word not in alike})
-            if self._is_over(trait, rest):
+            if self._is_over(trait, rest, unknown=not set(phrase) <= self.modifiers):
                 yield _Way(trait, level, place, len(place) + len(phrase) + len(alike), weak, tuple(rest))
         if not weak and self._is_over(trait, have) and not only:
             yield _Way(trait, "", place, len(place), weak, tuple(have))
 
-    def _is_over(self, trait: str, left: Counter[str]) -> bool:
-        """May these words be left: strong and weak words, denials, the whole animal, where the look usually lies?"""
+    def _is_over(self, trait: str, left: Counter[str], *, unknown: bool = False) -> bool:
+        """May these words be left: strong and weak words, denials, the whole animal, where the look usually lies? Where place and
+        level are both said, one word more that says nothing of any look ("a ruby glow in the eyes")."""
         where = {_stem(word) for word in self.entries[trait].get("where", [])}
-        return set(left) <= self.modifiers | where
+        over = set(left) - self.modifiers - where
+        return not over or (unknown and len(over) == 1 and not over & self.known)
 
     def _looks(self, way: _Way) -> Iterator[Look]:
         entry = self.entries[way.trait]
@@ -285,16 +353,19 @@ class _Ear:
         return key not in entry or place in [_words(name) for name in entry[key]]
 
     def _stronger(self, entry: Mapping[str, Any], level: str, rest: Words) -> str:
-        for kind in ("more", "less"):
+        for kind in ("less", "more"):
             if set(rest) & self.kinds[kind]:
                 return str(entry.get(kind, {}).get(level, level))
         return level
 
     @lru_cache(maxsize=256)  # noqa: B019  one ear a catalogue, kept for good
     def _places(self, trait: str) -> tuple[tuple[Words, bool], ...]:
+        """How the place of a look is named, each with whether it is a weak name: the look's own name and that of others."""
         entry = self.entries[trait]
         strong = [(_words(name), False) for name in entry.get("places", [])]
-        return tuple(dict.fromkeys([*strong, *((_words(name), True) for name in entry.get("weak_places", []))]))
+        strong.append((self.content(self.own.get(trait, {}).get("name", "").lower()), False))
+        weak = [(_words(name), True) for name in entry.get("weak_places", [])]
+        return tuple((name, is_weak) for name, is_weak in dict.fromkeys([*strong, *weak]) if name)
 
     @lru_cache(maxsize=512)  # noqa: B019
     def _single_words(self, trait: str, level: str) -> frozenset[str]:
@@ -305,14 +376,22 @@ class _Ear:
 
     @lru_cache(maxsize=256)  # noqa: B019
     def _phrases(self, trait: str, key: str) -> tuple[tuple[str, Words], ...]:
+        """What is said of a look's levels, by the vocabulary and then in the catalogue's own words."""
         known: Trait = self.traits[trait]
-        return tuple(
-            (level, phrase)
-            for level, names in self.entries[trait].get(key, {}).items()
-            if level in known.level_index
-            for phrase in map(_words, names)
-            if phrase
+        told = [(level, _words(name)) for level, names in self.entries[trait].get(key, {}).items() for name in names]
+        own = (
+            []
+            if key == "strict"
+            else [row for row in self._own_phrases(trait) if (len(row[1]) >= TELLING) or key == "levels"]
         )
+        return tuple(row for row in dict.fromkeys((*told, *own)) if row[1] and row[0] in known.level_index)
+
+    def _own_phrases(self, trait: str) -> Iterator[tuple[str, Words]]:
+        for level in self.own.get(trait, {}).get("levels", []):
+            name = level["id"].replace("_", " ")
+            if name not in UNSAID:
+                for said in (name, level.get("name", ""), *LISTED.split(level.get("words", ""))):
+                    yield level["id"], self.content(said.lower())
 
 
 @lru_cache(maxsize=16)
@@ -343,8 +422,18 @@ def _without_run(said: Sequence[str], phrase: Sequence[str]) -> list[str]:
     return _replaced(said, tuple(phrase), ())
 
 
+@lru_cache(maxsize=4096)
 def _stem(word: str) -> str:
-    """A word without its plural ending."""
-    if len(word) > 3 and word.endswith("s") and not word.endswith(("ss", "us", "is")):
-        return word[:-3] + "y" if word.endswith("ies") and len(word) > 4 else word[:-1]
-    return word
+    """A word without its endings, and of words that mean one thing the one that stands for all."""
+    same = _same()
+    if word in same:
+        return same[word]
+    stem = str(STEMMER.stemWord(word))
+    stem = stem[:-1] if stem.endswith("i") and len(stem) > 3 else stem
+    stem = stem[:-3] if stem.endswith("ish") and len(stem) > 5 else stem
+    return same.get(stem, stem)
+
+
+@cache
+def _same() -> dict[str, str]:
+    return {word: name for name, words in vocabulary()["same"].items() for word in words}
