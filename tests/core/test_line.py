@@ -141,6 +141,23 @@ super fly super stripe | pastel 2, fire, yellow_belly, specter
 yelow belly | yellow_belly guessed
 scorch | nothing unknown
 super | nothing unknown
+yellowbelly desertghost | yellow_belly, desert_ghost 2
+black head | blackhead
+bumble bee | pastel, spider
+fire fly | pastel, fire
+lav albino | lavender_albino 2
+axanthic (line B) | axanthic_b 2
+Enchi, possible super | enchi two 1/2
+enchi, maybe 2 copies, het clown | enchi two 1/2, clown 1
+pastel, super enchi | pastel, enchi 2
+super het clown | nothing ask
+het super pastel | nothing ask
+pastel het burn | pastel unknown
+het burn clown | nothing ask unknown
+pastel poss burn enchi | pastel, enchi unknown
+burn or pastel | pastel 1/2 unknown
+pastel/burn enchi | pastel 1/2, enchi unknown
+stranger | nothing unknown
 """
 
 
@@ -176,6 +193,20 @@ class Lines(TestCase):
     def test_a_name_may_stand_before_a_colon(self) -> None:
         read = understood(NAMES, "Great  Marram: mojave yb")
         self.assertEqual((read.name, read.genes), ("Great Marram", (("mojave", 1), ("yellow_belly", 1))))
+
+    def test_a_name_may_stand_in_quotation_marks_after_named_or_before_a_dash(self) -> None:
+        for text in ('"Little Fern" pastel', "pastel “Little Fern”", "Little Fern - pastel"):
+            self.assertEqual(
+                (understood(NAMES, text).name, understood(NAMES, text).genes), ("Little Fern", (("pastel", 1),)), text
+            )
+        self.assertEqual(understood(NAMES, "pastel male named Fern").name, "Fern")
+        self.assertEqual(understood(NAMES, "pastel - enchi").name, "")
+
+    def test_what_is_not_understood_comes_back_as_it_was_written_and_takes_its_own_words_along(self) -> None:
+        self.assertEqual(
+            [word for word, _ in understood(NAMES, "het Burn, super Xyzzy, Stranger").unknown],
+            ["Burn", "Xyzzy", "Stranger"],
+        )
 
     def test_questions_say_what_was_taken_and_how_to_write_the_other(self) -> None:
         self.assertEqual(

@@ -6,6 +6,7 @@ end, they belong to the gene before. A "het" or "possible" that may go on over a
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -31,7 +32,10 @@ MODIFIERS = {
     ),
     *("absent", "percent", "figure", "maker"),
 }
+COPIES = {"super", "twice", "maybe_twice", "once"}
 BEHIND = {"(2)", "x2", "*2", "×2"}
+QUOTED = re.compile(r"[\"“”„]([^\"“”„]+)[\"“”]")
+CALLED = re.compile(r"\b(?:named|called)\s+(\w+)", re.IGNORECASE)
 SILENT = {"nothing", "normal"}
 
 
@@ -101,13 +105,19 @@ def _words_under(lookup: Lookup) -> LineWords:
 
 
 def _name_and_rest(words: LineWords, text: str) -> tuple[str, str]:
-    """What stands before a colon is a name, unless all its words have a meaning here ("hets: clown, pied")."""
+    """The animal's name and the line with blanks in its place. A name stands before a colon, unless all words there have a
+    meaning here ("hets: clown, pied"); before a dash, if none has; in quotation marks; or after "named"."""
     name, colon, rest = text.partition(":")
-    if not colon or not name.strip():
-        return "", text
-    items, guessed = words.items(name)
-    if guessed or any(item.kind in ("unknown", "gene", "group", "name") for item in items):
-        return " ".join(name.split()), " " * (len(name) + 1) + rest
+    if colon and name.strip():
+        items, guessed = words.items(name)
+        if guessed or any(item.kind in ("unknown", "gene", "group", "name") for item in items):
+            return " ".join(name.split()), " " * (len(name) + 1) + rest
+    for pattern in (QUOTED, CALLED):
+        if match := pattern.search(text):
+            return match[1].strip(), text[: match.start()] + " " * len(match[0]) + text[match.end() :]
+    name, dash, rest = text.partition(" - ")
+    if dash and name.strip() and all(item.kind == "unknown" for item in words.items(name)[0]):
+        return " ".join(name.split()), " " * (len(name) + 3) + rest
     return "", text
 
 
@@ -158,19 +168,40 @@ class _Reader:
             if self._brackets_genes(item):
                 self._clause_ends()
         elif item.kind in ("comma", "colon"):
-            self._clause_ends()
+            if not self._copies_follow():
+                self._clause_ends()
         elif item.kind in ("either", "slash"):
             self._or(item)
         elif item.kind == "and":
             self._and()
         elif item.kind == "doubt":
             self._doubt()
-        elif item.kind in ("sex", "unknown", "name"):
+        elif item.kind == "sex":
             self._clause_ends(keep=True)
-            if item.kind == "sex":
-                self.sex = str(item.value)
-            else:
-                self.unknown.append(item.words)
+            self.sex = str(item.value)
+        elif item.kind in ("unknown", "name"):
+            self._unknown(item)
+
+    def _unknown(self, item: Item) -> None:
+        """A word that may be a gene: what stands before it is said of it. Whether a het goes on behind it has to be asked."""
+        said, self.ahead = self.ahead, Said()
+        if said.het:
+            self.chain = (said, max(0, said.goes_on - 1))
+        self.joined_by_or = False
+        self.unknown.append(item.words)
+
+    def _copies_follow(self) -> bool:
+        """Does what follows this comma tell no more than copies of the gene before it: "Enchi, possible super"?"""
+        inside = self.items[self.at + 1 :]
+        end = next(
+            (at for at, one in enumerate(inside) if one.kind in ("comma", "colon", "open", "close", "sex")), len(inside)
+        )
+        said = [one.kind for one in inside[:end] if one.kind not in SILENT]
+        return (
+            self.last is not None
+            and COPIES & {*said} != set()
+            and {*said} <= COPIES | {"possible", "percent", "figure", "doubt", "or"}
+        )
 
     def _brackets_genes(self, item: Item) -> bool:
         """Does this bracket hold anything named? If not, what is in it is said of the gene before it."""
@@ -262,6 +293,8 @@ class _Reader:
         if said.absent:
             self.absent += [gene for one in named.meanings[:1] for gene, _ in one.genes]
             return
+        if said.het and said.two:
+            named.asked = "het or super"
         own = said.het or said.visual or said.two or said.doubtful or said.once
         recessive = self._is_recessive(item)
         if recessive and not own and self.chain:
@@ -324,6 +357,8 @@ class _Reader:
     def _or(self, item: Item) -> None:
         counts = (self.chain_counts or bool(self.ahead.goes_on)) and item.kind == "slash"
         following = self._following()
+        if self._or_unknown(item, following):
+            return
         if counts or self.last is None or following is None:
             return
         if item.words == "either":
@@ -331,6 +366,19 @@ class _Reader:
         if following.kind in ("super", "possible", "twice", "visual", "het", "gene", "group"):
             self._clause_ends(keep=True)
             self.joined_by_or = True
+
+    def _or_unknown(self, item: Item, following: Item | None) -> bool:
+        """Is one side not known here ("burn or pastel")? Then the other is possible."""
+        before = next((one for one in reversed(self.items[: self.at]) if one.kind not in SILENT), None)
+        if self.last is not None and following is not None and following.kind in ("unknown", "name"):
+            self._clause_ends(keep=True)
+            self.last.said.possible = True
+            return True
+        if before is not None and before.kind in ("unknown", "name") and self._leads(following):
+            self.ahead.possible = True
+            self.ahead.spans.append((item.start, item.end))
+            return True
+        return False
 
     def _join(self, named: Named) -> None:
         before = self.named.pop() if self.named else None
@@ -463,12 +511,18 @@ class _Meaning:
         elif len(named.meanings) > 1:
             self._several_meanings(named)
         elif named.asked:
-            (gene, _), *_ = named.meanings[0].genes
-            name = self._gene(gene)
-            self._ask(named, f"Is {name} carried too, or does it show?", [f"het {name}", f"visual {name}"])
+            self._one_or_two(named)
         else:
             for gene, copies in named.meanings[0].genes:
                 self._keep(self._statement(gene, copies, named), named)
+
+    def _one_or_two(self, named: Named) -> None:
+        (gene, _), *_ = named.meanings[0].genes
+        name = self._gene(gene)
+        if self._is_recessive(gene):
+            self._ask(named, f"Is {name} carried too, or does it show?", [f"het {name}", f"visual {name}"])
+        else:
+            self._ask(named, f"{name}: one copy or two?", [name, self.lookup.naming.copies(gene, 2)])
 
     def _ask(self, named: Named, question: str, choices: list[str]) -> None:
         self._ask_at(named.span, question, choices)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 import yaml
@@ -24,6 +25,7 @@ TOKEN = re.compile(
 )
 PERCENT = re.compile(r"(\d+(?:[.,]\d+)?)\s*(?:%|percent)|(\d+/\d+)")
 OF_NO_GENE = re.compile(r"[$€£].*|\d.*[$€£]|\d[\d.,]*(?:g|gr|kg|gm|grams?|yo|yrs?|mo)?|(?:19|20)?\d\ds?|#\S+")
+SIGNS = '.!"“”'
 TRADE_FIGURES = {"25", "33", "34", "50", "66", "67", "75", "100"}
 MARKS = {
     **dict.fromkeys((",", ";", "|"), "comma"),
@@ -84,7 +86,7 @@ def tokens_of(text: str) -> list[Token]:
     )
     found = []
     for match in TOKEN.finditer(even):
-        word = " ".join(match[0].split()).strip('.!"“”')
+        word = " ".join(match[0].split()).strip(SIGNS)
         if word:
             found.append(Token(word, match.start(), match.end()))
     return found
@@ -202,21 +204,32 @@ class LineWords:
             at += length
         return tuple(found)
 
+    @cached_property
+    def _closed_up(self) -> dict[str, Item]:
+        """Genes by their names without spaces, for what is written apart or together: "black head", "yellowbelly"."""
+        genes = ((phrase.replace(" ", ""), item) for phrase, item in self.phrases.items() if item.kind == "gene")
+        return {name: item for name, item in genes if len(name) > LEAST_LETTERS}
+
     def items(self, text: str) -> tuple[list[Item], list[tuple[str, str]]]:
         """The phrases of a line in their order, and (word, what it was taken for) where the spelling was nearly right."""
-        tokens, guessed = tokens_of(text), []
+        tokens, guessed = tokens_of(text), dict[int, tuple[str, str]]()
         words = [token.text for token in tokens]
         for at, word in enumerate(words):
             if near := self._nearly(word):
-                guessed.append((word, near))
+                guessed[at] = (word, near)
                 words[at] = near
         found, at = [], 0
         while at < len(tokens):
-            length, item = _longest(self.phrases, words[at:])
-            item = item or _single(words[at])
-            found.append(replace(item, start=tokens[at].start, end=tokens[at + length - 1].end))
+            length, item = _longest(self.phrases, words[at:], self._closed_up)
+            if item is None:
+                item = _single(tokens[at].text)
+                guessed.pop(at, None)
+            start, end = tokens[at].start, tokens[at + length - 1].end
+            if item.kind in ("unknown", "name"):
+                item = replace(item, words=text[start:end].strip(SIGNS))
+            found.append(replace(item, start=start, end=end))
             at += length
-        return found, guessed
+        return found, [*guessed.values()]
 
     @cached_property
     def _spelling(self) -> tuple[set[str], list[str]]:
@@ -237,9 +250,14 @@ class LineWords:
         return ""
 
 
-def _longest(phrases: dict[str, Item], tokens: Sequence[str]) -> tuple[int, Item | None]:
+def _longest(
+    phrases: dict[str, Item], tokens: Sequence[str], closed_up: Mapping[str, Item] = MappingProxyType({})
+) -> tuple[int, Item | None]:
     for length in range(min(LONGEST, len(tokens)), 0, -1):
-        if item := phrases.get(" ".join(tokens[:length])):
+        words = [token for token in tokens[:length] if token not in ("(", ")")]
+        if length > len(words) and (tokens[0] == "(" or tokens[length - 1] != ")" or "(" not in tokens[:length]):
+            continue  # brackets within a name: "axanthic (line B)"
+        if item := phrases.get(" ".join(words)) or closed_up.get("".join(words)):
             return length, item
     return 1, None
 
