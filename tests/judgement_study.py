@@ -6,7 +6,7 @@ Run with ``bin/eyot judgement``, which writes the tables of docs/judgement.md to
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from copy import deepcopy
 from dataclasses import dataclass
@@ -329,35 +329,69 @@ def row(name: str, chances: Floats, truths: NDArray[np.bool_]) -> str:
     )
 
 
-def report(tell: Any = print) -> None:
-    """All tables."""
-    head = "| way of judging | right | Brier | calibration error | over-confidence | “sure” right |\n|---|---|---|---|---|---|"
+Tell = Callable[[str], None]
+HEAD = (
+    "| way of judging | right | Brier | calibration error | over-confidence | “sure” right |\n|---|---|---|---|---|---|"
+)
+
+
+def report_model(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """Under the model as it is, and under models of which the keeper knows nothing."""
+    for changed, title in ((False, "Under the model"), (True, "Under changed models")):
+        called = _called(pool, changed, None)
+        truths = np.array([one.there for one in called])
+        tell(
+            f"\n## {title}\n\n{PAIRINGS * HATCHLINGS:,} hatchlings, {len(called):,} genes that their parents leave open.\n\n{HEAD}"
+        )
+        for name, key in (
+            ("parents only", "parents"),
+            ("each hatchling alone", "alone"),
+            ("with its siblings", "joint"),
+        ):
+            tell(row(name, np.array([getattr(one, key) for one in called]), truths))
+        tell(_by_gene(called))
+
+
+def report_eyes(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """Keepers whose mistakes are not those of the model."""
+    tell(f"\n## Keepers who err otherwise\n\n{EYE_PAIRINGS * HATCHLINGS:,} hatchlings for each.\n\n{HEAD}")
+    for eye in EYES:
+        called = _called(pool, False, eye, EYE_PAIRINGS)
+        tell(row(eye.name, np.array([one.joint for one in called]), np.array([one.there for one in called])))
+
+
+def report_looks(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """What each single look does to each gene."""
+    tell(f"\n## Single looks\n\n{single_looks(builtin_catalogue())}")
+
+
+def report_open(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """Without parents, beside the same hatchlings with them."""
+    opened = [one for rows in pool.map(judged_open, range(OPEN_SAMPLE)) for one in rows]
+    truths = np.array([one[2] for one in opened])
+    tell(f"\n## Without parents\n\n{OPEN_SAMPLE} hatchlings, {len(opened)} genes.\n\n{HEAD}")
+    tell(row("looks only, parents unknown", np.array([one[0] for one in opened]), truths))
+    tell(row("the same with parents and siblings", np.array([one[1] for one in opened]), truths))
+
+
+def report_next(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """How many looks the next look saves."""
+    needed = np.array(list(pool.map(looks_needed, range(ORDER_SAMPLE), chunksize=4)))
+    tell(f"\n## Where to look next\n\n{_saved(needed, len(builtin_catalogue().traits))}")
+
+
+TABLES = {"model": report_model, "eyes": report_eyes, "looks": report_looks, "open": report_open, "next": report_next}
+
+
+def main(names: Sequence[str], tell: Tell) -> int:
+    """The tables of these names, all of them if none is named; 2 where a name is not known."""
+    if unknown := [name for name in names if name not in TABLES]:
+        tell(f"no such table: {', '.join(unknown)}; there are {', '.join(TABLES)}")
+        return 2
     with ProcessPoolExecutor() as pool:
-        for changed, title in ((False, "Under the model"), (True, "Under changed models")):
-            called = _called(pool, changed, None)
-            truths = np.array([one.there for one in called])
-            tell(
-                f"\n## {title}\n\n{PAIRINGS * HATCHLINGS:,} hatchlings, {len(called):,} genes that their parents leave open.\n\n{head}"
-            )
-            for name, key in (
-                ("parents only", "parents"),
-                ("each hatchling alone", "alone"),
-                ("with its siblings", "joint"),
-            ):
-                tell(row(name, np.array([getattr(one, key) for one in called]), truths))
-            tell(_by_gene(called))
-        tell(f"\n## Keepers who err otherwise\n\n{EYE_PAIRINGS * HATCHLINGS:,} hatchlings for each.\n\n{head}")
-        for eye in EYES:
-            called = _called(pool, False, eye, EYE_PAIRINGS)
-            tell(row(eye.name, np.array([one.joint for one in called]), np.array([one.there for one in called])))
-        tell(f"\n## Single looks\n\n{single_looks(builtin_catalogue())}")
-        opened = [one for rows in pool.map(judged_open, range(OPEN_SAMPLE)) for one in rows]
-        truths = np.array([one[2] for one in opened])
-        tell(f"\n## Without parents\n\n{OPEN_SAMPLE} hatchlings, {len(opened)} genes.\n\n{head}")
-        tell(row("looks only, parents unknown", np.array([one[0] for one in opened]), truths))
-        tell(row("the same with parents and siblings", np.array([one[1] for one in opened]), truths))
-        needed = np.array(list(pool.map(looks_needed, range(ORDER_SAMPLE), chunksize=4)))
-        tell(f"\n## Where to look next\n\n{_saved(needed, len(builtin_catalogue().traits))}")
+        for name in names or TABLES:
+            TABLES[name](pool, tell)
+    return 0
 
 
 def _called(pool: ProcessPoolExecutor, changed: bool, eye: Eye | None, pairings: int = PAIRINGS) -> list[Called]:
@@ -418,5 +452,4 @@ def _by_gene(called: Sequence[Called]) -> str:
 
 
 if __name__ == "__main__":
-    report(lambda text: print(text, flush=True))
-    sys.exit(0)
+    sys.exit(main(sys.argv[1:], lambda text: print(text, flush=True)))

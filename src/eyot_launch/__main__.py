@@ -14,11 +14,11 @@ from eyot_launch.telling import ROOT, CannotGoOn, tell
 
 USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
 bin/eyot test [NAME …]                                run all tests, or the named ones
-bin/eyot check                                        lint, types, templates, imports, migrations
+bin/eyot check                                        lint, types, templates, imports, migrations, catalogue, styles
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
 bin/eyot shots                                        make the pictures in docs/screenshots
 bin/eyot bench                                        measure the times in docs/benchmarks.md
-bin/eyot judgement                                    the study in docs/judgement.md, some twenty minutes"""
+bin/eyot judgement [model|eyes|looks|open|next …]     the study in docs/judgement.md, an hour in all"""
 
 
 def main(arguments: list[str]) -> int:
@@ -34,9 +34,11 @@ def main(arguments: list[str]) -> int:
         return 0
     if command == "test":
         return work.test(rest)
+    if command == "judgement":
+        return work.judgement(rest)
     if command == "core":
         return work.core(rest)
-    simple = {"check": work.check, "shots": work.shots, "bench": work.bench, "judgement": work.judgement}
+    simple = {"check": work.check, "shots": work.shots, "bench": work.bench}
     if command in simple and not rest:
         return simple[command]()
     print(USAGE, file=sys.stderr)

@@ -98,11 +98,11 @@ def bench() -> int:
     return _module("tests.benchmarks")
 
 
-def judgement() -> int:
-    """The study of docs/judgement.md, on standard output."""
+def judgement(tables: list[str]) -> int:
+    """The study of docs/judgement.md on standard output: all its tables, or those named."""
     ensure_environment(develop=True)
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
-    return subprocess.run([str(PYTHON), "-m", "tests.judgement_study"], env=environment, cwd=ROOT).returncode
+    return subprocess.run([str(PYTHON), "-m", "tests.judgement_study", *tables], env=environment, cwd=ROOT).returncode
 
 
 def _module(name: str) -> int:
