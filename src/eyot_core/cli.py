@@ -10,24 +10,41 @@ import argparse
 import json
 import os
 import sys
+from collections.abc import Callable
+from importlib import import_module
 from typing import Any, BinaryIO, NoReturn, TextIO
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue, builtin_document, catalogue_from
-from eyot_core.drawing.answer import DRAWINGS, drawing_answer
 from eyot_core.errors import InputError
-from eyot_core.genetics.cross import cross_answer
-from eyot_core.genetics.pairing import pairing_from
-from eyot_core.hatchery.wishes import wish_answer
-from eyot_core.identify.answer import DOCUMENT_KEYS, identify
-from eyot_core.identify.compare import compare_document
-from eyot_core.proof.answer import hets_answer, prove_answer
 from eyot_core.reading import Node, parsed_json
-from eyot_core.wording.answer import heard_answer, lines_answer
-from eyot_core.wording.label import label_answer
 
-WORDS = {"line": lines_answer, "hear": heard_answer, "label": label_answer, "wish": wish_answer}
-PROOFS = {"hets": hets_answer, "prove": prove_answer}
-COMMANDS = ("cross", "identify", "catalogue", "compare", *WORDS, *PROOFS, *DRAWINGS)
+ANSWERS = {
+    "cross": "genetics.cross:cross_document",
+    "identify": "identify.answer:identify",
+    "compare": "identify.compare:compare_document",
+    "line": "wording.answer:lines_answer",
+    "hear": "wording.answer:heard_answer",
+    "label": "wording.label:label_answer",
+    "wish": "hatchery.wishes:wish_answer",
+    "plate": "drawing.answer:plate_answer",
+    "strip-drawing": "drawing.answer:strip_drawing_answer",
+}
+"""What answers a command, from its document and its catalogue; imported when it is asked for, since some are slow to import."""
+PROOFS = {"hets": "proof.answer:hets_answer", "prove": "proof.answer:prove_answer"}
+"""What answers from its document alone."""
+COMMANDS = (
+    "cross",
+    "identify",
+    "catalogue",
+    "compare",
+    "line",
+    "hear",
+    "label",
+    "wish",
+    *PROOFS,
+    "plate",
+    "strip-drawing",
+)
 PHOTO_COMMANDS = ("strip", "measure")
 
 
@@ -50,18 +67,13 @@ def run(arguments: list[str], source: BinaryIO, out: TextIO, err: TextIO) -> int
 def _answer(command: str, text: bytes) -> dict[str, Any] | str:
     node = Node(parsed_json(text)).object()
     if command in PROOFS:
-        return PROOFS[command](node)
-    catalogue = _catalogue_of(node)
-    if command == "identify":
-        return identify(node, catalogue)
-    if command in DRAWINGS:
-        return drawing_answer(command, node, catalogue)
-    if command in WORDS:
-        return WORDS[command](node, catalogue)
-    if command == "compare":
-        return compare_document(node, catalogue)
-    node.object(["dam", "sires"], DOCUMENT_KEYS)
-    return cross_answer(pairing_from(node, catalogue))
+        return _imported(PROOFS[command])(node)
+    return _imported(ANSWERS[command])(node, _catalogue_of(node))
+
+
+def _imported(where: str) -> Callable[..., dict[str, Any] | str]:
+    module, _, name = where.partition(":")
+    return getattr(import_module(f"eyot_core.{module}"), name)  # type: ignore[no-any-return]
 
 
 class _Arguments(argparse.ArgumentParser):

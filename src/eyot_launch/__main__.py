@@ -8,8 +8,7 @@ import sys
 from pathlib import Path
 from types import FrameType
 
-from eyot_launch import work
-from eyot_launch.start import start
+from eyot_launch.core import core
 from eyot_launch.telling import ROOT, CannotGoOn, tell
 
 USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
@@ -24,6 +23,11 @@ bin/eyot judgement [model|eyes|looks|open|next …]     the study in docs/judgem
 def main(arguments: list[str]) -> int:
     """Runs one command; the exit status."""
     command, rest = (arguments[0], arguments[1:]) if arguments else ("", [])
+    if command == "core":
+        return core(rest)
+    from eyot_launch import work  # slower to import than the core needs
+    from eyot_launch.start import start
+
     if command == "start":
         parser = argparse.ArgumentParser("bin/eyot start")
         parser.add_argument("--port", type=int, default=8421)
@@ -36,8 +40,6 @@ def main(arguments: list[str]) -> int:
         return work.test(rest)
     if command == "judgement":
         return work.judgement(rest)
-    if command == "core":
-        return work.core(rest)
     simple = {"check": work.check, "shots": work.shots, "bench": work.bench}
     if command in simple and not rest:
         return simple[command]()

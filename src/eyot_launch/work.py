@@ -1,4 +1,4 @@
-"""The commands for those who work on Eyot: test, check, shots, bench, and the core's command line."""
+"""The commands for those who work on Eyot: test, check, shots, bench and judgement."""
 
 from __future__ import annotations
 
@@ -113,11 +113,3 @@ def _module(name: str) -> int:
         return subprocess.run(
             [str(PYTHON), "-m", "django", "test", "--noinput", name], env=environment, cwd=ROOT
         ).returncode
-
-
-def core(arguments: list[str]) -> int:
-    """The core's command line: one JSON document in, one out."""
-    ensure_packages()
-    ensure_environment()
-    os.environ["PYTHONPATH"] = str(ROOT / "src")
-    os.execv(PYTHON, [str(PYTHON), "-m", "eyot_core.cli", *arguments])

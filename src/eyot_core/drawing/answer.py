@@ -13,24 +13,33 @@ from eyot_core.genetics.genotypes import genotype_from
 from eyot_core.identify.looks import telling_looks, typical_looks
 from eyot_core.reading import Node
 
-DRAWINGS: dict[str, Callable[..., str]] = {"plate": plate, "strip-drawing": strip}
 KEYS = ("genotype", "looks", "stage", "seed", "range", "as", "catalogue")
 SEED = 11
 MOST = 12
 
 
-def drawing_answer(kind: str, node: Node, catalogue: Catalogue) -> dict[str, Any] | str:
-    """The answer of ``plate`` and ``strip-drawing``: the SVG text itself, or the looks with their drawings as JSON.
+def plate_answer(node: Node, catalogue: Catalogue) -> dict[str, Any] | str:
+    """The answer of ``plate``: the SVG text itself, or the looks with their drawings as JSON.
 
     ``range``: so many typical siblings, their looks drawn at random from what the genotype shows, each with marks of its own.
+    :class:`~eyot_core.errors.InputError` where the document is wrong.
     """
+    return _drawn(plate, node, catalogue)
+
+
+def strip_drawing_answer(node: Node, catalogue: Catalogue) -> dict[str, Any] | str:
+    """The answer of ``strip-drawing``, as that of ``plate``."""
+    return _drawn(strip, node, catalogue)
+
+
+def _drawn(draw: Callable[..., str], node: Node, catalogue: Catalogue) -> dict[str, Any] | str:
     node.object([], KEYS)
     if node.has("genotype") == node.has("looks"):
         raise node.wrong("a drawing takes either a genotype or looks")
     stage = node.child("stage").choice(STAGES) if node.has("stage") else "shed"
     seed = node.child("seed").whole(0) if node.has("seed") else SEED
     found = [
-        {"looks": looks, "svg": DRAWINGS[kind](looks, seed + number, stage)}
+        {"looks": looks, "svg": draw(looks, seed + number, stage)}
         for number, looks in enumerate(_animals(node, catalogue, stage, seed))
     ]
     form = node.child("as").choice(["svg", "json"]) if node.has("as") else "svg"

@@ -7,10 +7,14 @@ from typing import Any
 
 import numpy as np
 
+from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.inheritance import FEMALE, MALE
-from eyot_core.genetics.pairing import Pairing
+from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, as_chance
+from eyot_core.reading import Node
 
+DOCUMENT_KEYS = ("catalogue", "dam", "sires", "hatchlings", "options")
+"""What a document of a pairing and its hatchlings may hold; ``cross`` passes over the hatchlings."""
 TIE = 12
 BLOCK = 1024
 
@@ -60,8 +64,14 @@ def _least_of_top(values: Floats, top: int) -> float:
     return float(np.partition(values, -top)[-top])
 
 
+def cross_document(node: Node, catalogue: Catalogue) -> dict[str, Any]:
+    """The answer of ``cross`` for a document; :class:`~eyot_core.errors.InputError` where it is wrong."""
+    node.object(["dam", "sires"], DOCUMENT_KEYS)
+    return cross_answer(pairing_from(node, catalogue))
+
+
 def cross_answer(pairing: Pairing) -> dict[str, Any]:
-    """The JSON answer of ``cross``."""
+    """The outcomes of a pairing and the share that is lost, in the JSON form of ``cross``."""
     outcomes = [
         {"genotype": row.genotype, "probability": row.probability, "female": row.female} for row in outcomes_of(pairing)
     ]

@@ -9,7 +9,7 @@ import numpy as np
 
 from eyot_core.catalogue.model import STAGES, Catalogue, GeneLoad
 from eyot_core.catalogue.read import population_from
-from eyot_core.genetics.cross import ranked
+from eyot_core.genetics.cross import DOCUMENT_KEYS, ranked
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, Marginals, as_chance
 from eyot_core.identify.evidence import hatchlings_from
@@ -17,8 +17,6 @@ from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import next_looks, surprises, unlisted_genes
 from eyot_core.identify.unknown_parents import open_answer
 from eyot_core.reading import Node
-
-DOCUMENT_KEYS = ("catalogue", "dam", "sires", "hatchlings", "options")
 
 
 @dataclass(frozen=True)
