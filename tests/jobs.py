@@ -15,9 +15,9 @@ from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot.config.stores import photo_store
-from eyot.photos import making
+from eyot.photos import processing
 
-DOING = {"photos.sizes": making.make_sizes, "photos.strip": making.make_strip}
+DOING = {"photos.sizes": processing.make_sizes, "photos.strip": processing.make_strip}
 
 
 def stored_in(folder: str) -> dict[str, Any]:

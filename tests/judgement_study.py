@@ -410,8 +410,8 @@ def single_looks(catalogue: Catalogue) -> str:
             after = own / (own + normal)
             if after.max() >= CUE or after.min() <= 1 - CUE:
                 order = [*trait.scale, *(place for place in range(len(after)) if place not in trait.scale)]
-                told = ", ".join(f"{trait.levels[place].id} {after[place]:.0%}" for place in order)
-                lines.append(f"| {gene.id} | {trait.id} | {told} |")
+                message = ", ".join(f"{trait.levels[place].id} {after[place]:.0%}" for place in order)
+                lines.append(f"| {gene.id} | {trait.id} | {message} |")
     return "\n".join(lines)
 
 
@@ -420,12 +420,12 @@ def _saved(needed: Floats, every: int) -> str:
     reached = needed[~np.isnan(needed).any(axis=1)]
     capped = np.where(np.isnan(needed), every, needed)
     never = "in all, those of which it never goes counted with all looks"
-    told = []
+    message = []
     for rows, words in ((reached, "of which half of the doubt goes"), (capped, never)):
         best, fixed = rows.mean(axis=0)
         counts = f"{best:.1f} looks by the next look, {fixed:.1f} in the fixed order"
-        told.append(f"{len(rows)} hatchlings {words}: {counts}, {1 - best / fixed:.0%} fewer.")
-    return "Looks until half of the doubt is gone. " + " ".join(told)
+        message.append(f"{len(rows)} hatchlings {words}: {counts}, {1 - best / fixed:.0%} fewer.")
+    return "Looks until half of the doubt is gone. " + " ".join(message)
 
 
 def _by_gene(called: Sequence[Called]) -> str:

@@ -8,8 +8,8 @@ import sys
 from pathlib import Path
 from types import FrameType
 
+from eyot_launch.console import ROOT, CannotGoOn, tell
 from eyot_launch.core import core
-from eyot_launch.telling import ROOT, CannotGoOn, tell
 
 USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
 bin/eyot test [NAME …]                                run all tests, or the named ones

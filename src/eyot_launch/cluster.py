@@ -13,8 +13,8 @@ import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
+from eyot_launch.console import CannotGoOn, tell
 from eyot_launch.machine import postgres_programs
-from eyot_launch.telling import CannotGoOn, tell
 
 FAST_AND_UNSAFE = " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
 

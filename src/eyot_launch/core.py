@@ -5,8 +5,8 @@ from __future__ import annotations
 import os
 from typing import NoReturn
 
+from eyot_launch.console import ROOT
 from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
-from eyot_launch.telling import ROOT
 
 
 def core(arguments: list[str]) -> NoReturn:

@@ -9,7 +9,7 @@ import subprocess
 import sys
 from pathlib import Path
 
-from eyot_launch.telling import ROOT, CannotGoOn, tell
+from eyot_launch.console import ROOT, CannotGoOn, tell
 
 VENV = ROOT / "var" / "venv"
 PYTHON = VENV / "bin" / "python"

@@ -18,8 +18,8 @@ from pathlib import Path
 from types import FrameType
 
 from eyot_launch.cluster import Cluster, new_password, passable_home
+from eyot_launch.console import ROOT, CannotGoOn, tell
 from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
-from eyot_launch.telling import ROOT, CannotGoOn, tell
 
 PATIENCE_SECONDS = 40
 STOPPING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)

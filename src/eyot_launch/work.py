@@ -11,9 +11,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from eyot_launch.cluster import temporary_cluster
+from eyot_launch.console import ROOT, tell
 from eyot_launch.machine import PYTHON, ensure_benchmark_packages, ensure_environment, ensure_packages
 from eyot_launch.start import application_environment
-from eyot_launch.telling import ROOT, tell
 
 BIN = PYTHON.parent
 

@@ -177,10 +177,10 @@ class BadInput(TestCase):
         status, out, err = ran(command, text)
         self.assertEqual((status, out), (2, ""))
         self.assertEqual(err.count("\n"), 1)
-        told = json.loads(err)
-        self.assertEqual(told.keys(), {"error", "at"})
-        self.assertTrue(told["error"])
-        return told
+        message = json.loads(err)
+        self.assertEqual(message.keys(), {"error", "at"})
+        self.assertTrue(message["error"])
+        return message
 
     def test_cross_names_the_place(self) -> None:
         for name, (document, at) in BAD_CROSSES.items():

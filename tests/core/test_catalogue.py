@@ -167,13 +167,13 @@ class BuiltIn(TestCase):
 
     def test_every_figure_of_mistakes_stands_in_the_documentation_with_its_ground(self) -> None:
         text = (Path(__file__).parents[2] / "docs/catalogue.md").read_text(encoding="utf-8")
-        look, told = "", set()
+        look, message = "", set()
         for name, figures in re.findall(r"^\|([^|]*)\| ([^|]*\*\w+\* [\d.]+[^|]*) \| [^|]+ \|$", text, re.MULTILINE):
             look = name.strip() or look
-            told |= {(look, level, float(figure)) for level, figure in re.findall(r"\*(\w+)\* ([\d.]+)", figures)}
+            message |= {(look, level, float(figure)) for level, figure in re.findall(r"\*(\w+)\* ([\d.]+)", figures)}
         traits = builtin_catalogue().document["traits"]
         levels = {(one["name"], level["id"], level.get("mistaken", 1)) for one in traits for level in one["levels"]}
-        self.assertEqual(told, {row for row in levels if row[2] != 1})
+        self.assertEqual(message, {row for row in levels if row[2] != 1})
 
     def test_a_normal_animal_mostly_shows_the_wild_level(self) -> None:
         for trait, chances in chances_of_looks(builtin_catalogue(), {}, "shed").items():

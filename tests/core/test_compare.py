@@ -45,9 +45,9 @@ class LookAlikes(TestCase):
         self.assertFalse(same.looks_settle_it)
 
     def test_waiting_for_the_shed_is_worth_it_for_pastel(self) -> None:
-        told = compared({"pastel": 1}, {})
-        self.assertEqual(told.best_stage, "shed")
-        self.assertLess(told.told_apart["blue"], told.told_apart["shed"])
+        message = compared({"pastel": 1}, {})
+        self.assertEqual(message.best_stage, "shed")
+        self.assertLess(message.told_apart["blue"], message.told_apart["shed"])
 
     def test_axanthic_lines_are_not_parted_by_any_look(self) -> None:
         lines = compared({"axanthic_a": 2}, {"axanthic_b": 2})

@@ -140,8 +140,8 @@ class Formats(TestCase):
         with tempfile.TemporaryDirectory() as folder:
             photo = f"{folder}/photo.png"
             Image.fromarray(taken.pixels).save(photo)
-            measures = self.told("measure", photo, "--line", line, "--reference", reference)
-            strip = self.told("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
+            measures = self.message("measure", photo, "--line", line, "--reference", reference)
+            strip = self.message("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
         self.valid("strip", strip)
         self.valid("measures", measures)
         if os.environ.get(REWRITE):
@@ -153,7 +153,7 @@ class Formats(TestCase):
         # other builds of the libraries may round otherwise
         self.assertAlmostEqual(stored["lightness"]["value"], measures["lightness"]["value"], delta=0.5)
 
-    def told(self, *arguments: str) -> Any:
+    def message(self, *arguments: str) -> Any:
         out, err = io.StringIO(), io.StringIO()
         self.assertEqual(run([*arguments], io.BytesIO(), out, err), 0, err.getvalue())
         return json.loads(out.getvalue())

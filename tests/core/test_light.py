@@ -106,11 +106,11 @@ class Charts(TestCase):
 
     def test_what_is_no_chart_says_why(self) -> None:
         plain = np.full((170, 280, 3), 120, dtype=np.uint8)
-        for photo, corners, told in (
+        for photo, corners, message in (
             (plain, self.corners, "don't fit the chart"),
             (np.full_like(plain, 255), self.corners, "burnt out"),
             (plain, self.corners + 150, "outside"),
         ):
             found = light_of_chart(photo, corners)
             assert isinstance(found, NoLight), found
-            self.assertIn(told, found.reason)
+            self.assertIn(message, found.reason)

@@ -176,10 +176,10 @@ def shape(read: Understood) -> str:
         words += [one.known] if one.known in ("bred", "tested") else []
         parts.append(" ".join(words))
     parts += [read.sex] if read.sex else []
-    told = [
+    message = [
         word for word, there in (("ask", read.questions), ("guessed", read.guessed), ("unknown", read.unknown)) if there
     ]
-    return " ".join([", ".join(parts) or "nothing", *told])
+    return " ".join([", ".join(parts) or "nothing", *message])
 
 
 class Lines(TestCase):
@@ -238,9 +238,9 @@ class Lines(TestCase):
                         )
 
     def test_what_is_left_open_is_told_for_the_notes(self) -> None:
-        told = understood(NAMES, "axanthic burn enchi").left_open
-        self.assertIn("“burn”", told)
-        self.assertIn("“axanthic”: Which line of axanthic?", told)
+        message = understood(NAMES, "axanthic burn enchi").left_open
+        self.assertIn("“burn”", message)
+        self.assertIn("“axanthic”: Which line of axanthic?", message)
         self.assertEqual(understood(NAMES, "enchi 66% het clown").left_open, "")
 
     def test_what_no_animal_can_be_is_said(self) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 from unittest import TestCase
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue
-from eyot_core.catalogue.overlay import overlaid, with_opinion
+from eyot_core.catalogue.overlay import overlaid, with_override
 from eyot_core.errors import InputError
 from eyot_core.genetics.cross import cross_answer
 from eyot_core.genetics.genotypes import genotype_of
@@ -25,8 +25,8 @@ TIDEMARK = {
 }
 
 
-def under(*opinions: dict[str, Any]) -> Catalogue:
-    found = overlaid(builtin_catalogue(), Node({"format": "eyot-overlay/1", "opinions": list(opinions)}))
+def under(*overrides: dict[str, Any]) -> Catalogue:
+    found = overlaid(builtin_catalogue(), Node({"format": "eyot-overlay/1", "opinions": list(overrides)}))
     assert not found.left_out, found.left_out
     return found.catalogue
 
@@ -67,7 +67,7 @@ class OwnGenes(TestCase):
             ({"colour": "red"}, "colour"),
         ):
             with self.subTest(at), self.assertRaises(InputError) as caught:
-                with_opinion(builtin_catalogue(), Node(TIDEMARK | change))
+                with_override(builtin_catalogue(), Node(TIDEMARK | change))
             self.assertEqual(caught.exception.at, at)
 
 

@@ -97,7 +97,7 @@ class Luck(TestCase):
         self.assertEqual(eggs_needed(1.0), 1)
 
     def test_wrong_arguments_are_named(self) -> None:
-        for call, told in (
+        for call, message in (
             (lambda: luck(8, 7, 0.5), "found must be from 0 to 7, got 8"),
             (lambda: spread_of_counts([0.5], [0.5, 0.5], 2), "got 1 and 2"),
             (lambda: spread_of_counts([0.5], [0.7], 2), "sum to 0.7"),
@@ -105,5 +105,5 @@ class Luck(TestCase):
             (lambda: copies_from_count(1, 2, 1.5), "two_before must be from 0 to 1"),
             (lambda: copies_from_count(1, 1, 0.5, 0.0), "can't give 1 of 1"),
         ):
-            with self.subTest(told), self.assertRaisesRegex(ValueError, told):
+            with self.subTest(message), self.assertRaisesRegex(ValueError, message):
                 call()

@@ -21,8 +21,8 @@ from eyot_core.reading import Node
 
 from tests.core.pairings import animal, catalogue_of, gene, hatchling, identified, look
 from tests.core.random_documents import random_catalogue, random_hatchling
-from tests.core.test_against_twin import key
-from tests.core.twin import Twin
+from tests.core.reference_implementation import Twin
+from tests.core.test_against_reference import key
 
 PLACES = 9
 MOJAVE = (Observation("lobe_attach", "floating", "shed"), Observation("head_stamp", "washed_out", "shed"))

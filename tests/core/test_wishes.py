@@ -32,7 +32,7 @@ def refused(command: str, **document: object) -> str:
 class Wishes(TestCase):
     def test_a_wish_is_the_sum_of_the_genotypes_that_fulfil_it(self) -> None:
         """On random pairings: genes, sex, number of genes, and what must not be there."""
-        told = 0
+        message = 0
         for seed in range(60):
             document = random_document(seed)
             catalogue = catalogue_from(Node(document["catalogue"]))
@@ -56,8 +56,8 @@ class Wishes(TestCase):
                     wanted += row.probability * share
             with self.subTest(seed=seed):
                 self.assertAlmostEqual(Wished(found, wish).chance, wanted, 12)
-            told += wanted > 0
-        self.assertGreater(told, 15)
+            message += wanted > 0
+        self.assertGreater(message, 15)
 
     def test_banana_daughters_of_a_male_maker_are_rare(self) -> None:
         sire = animal({"gene": "banana", "copies": 1, "on": "Y"})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from eyot.bench.models import Beside, Look
+from eyot.bench.models import Look, SiblingComparison
 from tests.journeys.browser import Journey, level_of
 
 
@@ -42,7 +42,7 @@ class Dictation(Journey):
         expect(page.locator(".beside-form")).to_contain_text("counts: ")
         looks = Look.objects.filter(egg__clutch__code="W-04", egg__number=4)
         self.assertEqual([(look.trait, look.level) for look in looks], [("flank_flames", "none")])
-        laid = Beside.objects.get(egg__clutch__code="W-04", egg__number=4)
+        laid = SiblingComparison.objects.get(egg__clutch__code="W-04", egg__number=4)
         self.assertEqual((laid.trait, laid.answer, laid.other.number), ("lightness", "more", 2))
 
     def test_from_one_open_hatchling_to_the_next_and_to_the_why(self) -> None:

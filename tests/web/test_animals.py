@@ -10,10 +10,10 @@ from django.utils import timezone
 
 from eyot.animals.csv_files import exported, imported, previewed
 from eyot.animals.queries import Asked, animal_of, genes_told, listed, naming_of
-from eyot.collection.actions import hold_opinion
+from eyot.collection.actions import add_override
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal
-from eyot.demo.scenario import OPINIONS
+from eyot.demo.scenario import OVERRIDES
 from eyot.shared.refusal import Refused
 from tests.web.season_data import SeasonCase
 from tests.web.test_pages import FewerThan
@@ -148,7 +148,7 @@ class Entering(SeasonCase):
         page = self.client.post("/reference/opinions/by-name/", {"word": "burn", "line": "burn pastel"}, follow=True)
         self.assertContains(page, "Burn")
         self.assertNotContains(page, "is not known here")
-        self.assertTrue(self.collection.opinions.get(value__id="burn").value["unproven"])
+        self.assertTrue(self.collection.overrides.get(value__id="burn").value["unproven"])
         again = self.client.post("/reference/opinions/by-name/", {"word": "pastel", "line": "pastel"})
         self.assertEqual(again.status_code, 422)
 
@@ -233,8 +233,8 @@ class Files(SeasonCase):
             for a in self.collection.animals.all()
         }
         other = self.neighbours.collection
-        for opinion in OPINIONS:
-            hold_opinion(other, self.stranger, dict(opinion))
+        for override in OVERRIDES:
+            add_override(other, self.stranger, dict(override))
         imported(other, self.stranger, text.encode(), timezone.now())
         for animal in other.animals.exclude(name__in=["Rudd", "Bream"]):
             found = sorted((g.gene, g.copies, g.chance, g.known, g.on_chromosome) for g in animal.genes.all())
@@ -289,7 +289,7 @@ class Files(SeasonCase):
 
     def test_encodings_and_separators(self) -> None:
         text = "Name;Sex;Morph\nWießenmühle;1.0;pastel\n"
-        for encoding, told in (
+        for encoding, message in (
             ("utf-8", "UTF-8"),
             ("utf-8-sig", "UTF-8"),
             ("cp1252", "Windows Latin"),
@@ -297,7 +297,7 @@ class Files(SeasonCase):
         ):
             with self.subTest(encoding):
                 found = previewed(self.collection, text.encode(encoding), timezone.now())
-                self.assertEqual((found.encoding, found.separator, found.troubles), (told, "semicolon", []))
+                self.assertEqual((found.encoding, found.separator, found.troubles), (message, "semicolon", []))
                 self.assertEqual((found.rows[0].details.name, found.rows[0].details.sex), ("Wießenmühle", "male"))
                 self.assertEqual(found.rows[0].statements[0].gene, "pastel")
 

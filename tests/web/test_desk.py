@@ -55,19 +55,19 @@ class Desk(SeasonCase):
         rows = {row.animal.name: row for row in self.trait.showings.all() if row.animal}
         self.client.post(f"/proving/{self.trait.pk}/shows/", {f"shows-{rows['Teal'].pk}": "strong"})
         self.assertNotEqual(self.ways(), before)
-        told = self.client.post(f"/proving/{self.trait.pk}/shows/", {f"shows-{rows['Teal'].pk}": "maybe"})
-        self.assertContains(told, "Nothing was changed", status_code=422)
+        message = self.client.post(f"/proving/{self.trait.pk}/shows/", {f"shows-{rows['Teal'].pk}": "maybe"})
+        self.assertContains(message, "Nothing was changed", status_code=422)
         self.assertEqual(Showing.objects.get(pk=rows["Teal"].pk).shows, "strong")
 
     def test_what_cannot_be_is_refused(self) -> None:
-        for who, told in (("Nobody", "no animal “Nobody”"), ("", "Say who"), ("W-04 x", "not a number")):
-            self.assertContains(self.add(who), told, status_code=422)
+        for who, message in (("Nobody", "no animal “Nobody”"), ("", "Say who"), ("W-04 x", "not a number")):
+            self.assertContains(self.add(who), message, status_code=422)
         self.assertEqual(self.add("W-04 99").status_code, 404)
-        for name, told in (("", "needs a name"), ("tidemark", "on the desk already")):
-            self.assertContains(self.client.post("/proving/", {"name": name}), told, status_code=422)
+        for name, message in (("", "needs a name"), ("tidemark", "on the desk already")):
+            self.assertContains(self.client.post("/proving/", {"name": name}), message, status_code=422)
 
     def test_only_a_proven_gene_enters_the_catalogue_and_with_its_evidence(self) -> None:
-        self.collection.opinions.all().delete()
+        self.collection.overrides.all().delete()
         refused = self.client.post(f"/proving/{self.trait.pk}/enter/")
         self.assertContains(refused, "95 % or more", status_code=422)
         trait = self.family()
@@ -115,20 +115,20 @@ class OneGeneOrTwo(SeasonCase):
         self.assertContains(
             self.client.post("/proving/together/", given), "Two genes that make good for each other: &gt;99"
         )
-        told = self.client.post("/proving/together/", given | {"visuals": 4})
-        self.assertContains(told, "One gene, or two alleles of one: &gt;99")
+        message = self.client.post("/proving/together/", given | {"visuals": 4})
+        self.assertContains(message, "One gene, or two alleles of one: &gt;99")
 
     def test_a_new_gene_at_the_place_of_a_known_one(self) -> None:
-        told = self.client.post("/proving/place/", {"both": "0", "one": "12", "neither": "0"})
-        self.assertContains(told, "allelic to it: &gt;99")
+        message = self.client.post("/proving/place/", {"both": "0", "one": "12", "neither": "0"})
+        self.assertContains(message, "allelic to it: &gt;99")
         apart = self.client.post("/proving/place/", {"both": "3", "one": "5", "neither": "4"})
         self.assertContains(apart, "Elsewhere: &gt;99")
         self.assertContains(self.client.post("/proving/place/", {"both": "x"}), "not a number", status_code=422)
         self.assertContains(self.client.post("/proving/place/", {}), "Count the young", status_code=422)
 
     def test_more_than_hatched_is_refused_and_what_was_typed_stands(self) -> None:
-        told = self.client.post(
+        message = self.client.post(
             "/proving/together/", {"first": "het", "second": "visual", "hatchlings": 2, "visuals": 5}
         )
-        self.assertContains(told, "not more than hatched", status_code=422)
-        self.assertContains(told, 'value="5"', status_code=422)
+        self.assertContains(message, "not more than hatched", status_code=422)
+        self.assertContains(message, 'value="5"', status_code=422)

@@ -19,11 +19,11 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal
 from eyot.hets import laboratory
-from eyot.hets.carriers import carrier_page
+from eyot.hets.carriers import carrier_details
 from eyot.hets.explaining import explained
 from eyot.hets.kinship import gene_kin, records_of
 from eyot.hets.ledger import Asked, counts_of, ledger
-from eyot.hets.models import GeneTest, LabOrder, Mark, PastBreeding
+from eyot.hets.models import GeneTest, HetMarker, LabOrder, PastBreeding
 from eyot.hets.square import square
 from eyot.photos.models import Photo
 from eyot.season.models import Egg
@@ -67,7 +67,7 @@ class Ledger(HetsCase):
         self.client.post("/animals/new/", {"line": "Tarnish: 66% het piebald male"})
         marram = next(row for row in ledger(self.collection, Asked(gene="piebald")).rows if row.animal.name == "Marram")
         self.assertEqual(marram.settles, "a DNA test of a shed")
-        needed = carrier_page(self.animal("Marram"), "piebald").needed
+        needed = carrier_details(self.animal("Marram"), "piebald").needed
         self.assertEqual([(row.partner.animal.name, row.five) for row in needed], [("Tarnish", None)])
 
     def test_breedings_and_tests_of_the_demo_part_what_the_trade_calls_alike(self) -> None:
@@ -123,11 +123,11 @@ class Breeding(HetsCase):
         self.prove(1, 2)
         self.assertAlmostEqual(self.after("Marram"), 1, 9)
         self.assertAlmostEqual(self.after("Fathom"), 1, 9)
-        told = carrier_page(self.animal("Marram"), "piebald")
+        message = carrier_details(self.animal("Marram"), "piebald")
         self.assertIn(
-            "Egg 1 of W-04 shows Piebald: it comes from both parents, so Marram and Fathom carry it.", told.reasons
+            "Egg 1 of W-04 shows Piebald: it comes from both parents, so Marram and Fathom carry it.", message.reasons
         )
-        self.assertEqual(told.trade, "66 % possible het", "the trade's figure stays")
+        self.assertEqual(message.trade, "66 % possible het", "the trade's figure stays")
 
     def test_what_became_certain_is_offered_to_the_record_and_never_entered_by_itself(self) -> None:
         refused = self.send("Marram", "enter")
@@ -141,7 +141,7 @@ class Breeding(HetsCase):
         self.send("Marram", "enter")
         row.refresh_from_db()
         self.assertEqual((row.chance, row.known), ("1", "bred"))
-        self.assertEqual(carrier_page(self.animal("Marram"), "piebald").offer, "")
+        self.assertEqual(carrier_details(self.animal("Marram"), "piebald").offer, "")
         take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
         row.refresh_from_db()
         self.assertEqual((row.chance, row.known), ("2/3", "possible"))
@@ -154,9 +154,9 @@ class Breeding(HetsCase):
         for name in ("Tarn", "Rill"):
             self.assertGreater(self.after(name), before[name] + 0.3)
             self.assertLess(self.after(name), 0.99)
-        told = carrier_page(self.animal("Tarn"), "piebald").reasons
+        message = carrier_details(self.animal("Tarn"), "piebald").reasons
         self.assertIn(
-            "Egg 1 of W-03 shows Piebald: it comes from Osier, who carries it, and from one of Tarn and Rill.", told
+            "Egg 1 of W-03 shows Piebald: it comes from Osier, who carries it, and from one of Tarn and Rill.", message
         )
 
     def stands(self, name: str) -> bool:
@@ -174,7 +174,7 @@ class Breeding(HetsCase):
         self.assertAlmostEqual(self.after("Marram"), 1 / 33, 3)
 
     def test_what_cannot_be_is_refused_and_nothing_is_kept(self) -> None:
-        for told, given in (
+        for message, given in (
             ("more visuals than hatchlings", {"partner": "het", "hatchlings": 2, "visuals": 3}),
             ("from 1 to 400", {"partner": "het", "hatchlings": 0, "visuals": 0}),
             ("normal partner gives no visual", {"partner": "normal", "hatchlings": 2, "visuals": 1}),
@@ -182,8 +182,8 @@ class Breeding(HetsCase):
             ("needs its chance", {"partner": "possible", "chance": "lots", "hatchlings": 2, "visuals": 0}),
             ("not a number", {"partner": "het", "hatchlings": "six", "visuals": 0}),
         ):
-            with self.subTest(told):
-                self.assertContains(self.send("Marram", "breedings", **given), told, status_code=422)
+            with self.subTest(message):
+                self.assertContains(self.send("Marram", "breedings", **given), message, status_code=422)
         self.assertFalse(PastBreeding.objects.filter(animal__name="Marram").exists())
 
     def test_taken_back_it_counts_no_more(self) -> None:
@@ -202,8 +202,10 @@ class Tests(HetsCase):
         self.assertGreater(self.after("Marram"), clear)
 
     def test_a_test_against_what_is_certain_is_refused(self) -> None:
-        told = self.send("Fathom", "tests", result="clear", laboratory="Sedge Bench", sensitivity="1", specificity="1")
-        self.assertContains(told, "can’t be, with what is certain", status_code=422)
+        message = self.send(
+            "Fathom", "tests", result="clear", laboratory="Sedge Bench", sensitivity="1", specificity="1"
+        )
+        self.assertContains(message, "can’t be, with what is certain", status_code=422)
         self.assertFalse(GeneTest.objects.filter(animal__name="Fathom").exists())
 
     def test_rates_that_are_no_shares_are_refused(self) -> None:
@@ -238,12 +240,12 @@ class Tests(HetsCase):
 class Marks(HetsCase):
     def test_marks_move_the_keepers_figure_and_never_the_trades(self) -> None:
         self.send("Marram", "marks", **{"ringer.partial": "seen", "belly_marks.tracks": "unseen"})
-        told = carrier_page(self.animal("Marram"), "piebald")
+        message = carrier_details(self.animal("Marram"), "piebald")
         ratios = {row["trait"]: row for row in builtin_document()["markers"] if row["when"][0]["gene"] == "piebald"}
         odds = 2 * ratios["ringer"]["ratio_seen"] * ratios["belly_marks"]["ratio_unseen"]
-        self.assertEqual(told.figures[:2], ("67\u00a0%", f"{100 * odds / (1 + odds):.0f}\u00a0%"))
+        self.assertEqual(message.figures[:2], ("67\u00a0%", f"{100 * odds / (1 + odds):.0f}\u00a0%"))
         self.send("Marram", "marks", **{"ringer.partial": ""})
-        self.assertEqual(Mark.objects.count(), 0)
+        self.assertEqual(HetMarker.objects.count(), 0)
 
     def test_what_was_answered_on_the_bench_counts_before_a_call_and_once(self) -> None:
         """A ringer of an open egg of W-04, whose parents may carry piebald."""
@@ -267,7 +269,7 @@ class Marks(HetsCase):
         self.client.post("/hets/markers/")
         self.assertAlmostEqual(self.after("Marram"), 2 / 3, 2)
         self.assertNotContains(self.client.get("/hets/"), "with marks")
-        self.assertEqual(Mark.objects.count(), 1, "what was answered is kept")
+        self.assertEqual(HetMarker.objects.count(), 1, "what was answered is kept")
         self.client.post("/hets/markers/")
         self.assertGreater(self.after("Marram"), 0.7)
 
@@ -284,13 +286,13 @@ class Marks(HetsCase):
             egg=quillet.hatched_from, stage="shed", kind="tail", taken_at=timezone.now(), sizes_done=1,
             width=40, height=30, added_by=self.keeper,
         )  # fmt: skip
-        rows = {row.trait: row for row in carrier_page(quillet, "piebald").marks}
+        rows = {row.trait: row for row in carrier_details(quillet, "piebald").marks}
         self.assertEqual((rows["tail_pattern"].photos, rows["belly_marks"].photos), ((photo,), ()))
 
     def test_an_answer_that_is_none_changes_nothing(self) -> None:
-        told = self.send("Marram", "marks", **{"ringer.partial": "perhaps"})
-        self.assertContains(told, "Nothing was changed", status_code=422)
-        self.assertFalse(Mark.objects.exists())
+        message = self.send("Marram", "marks", **{"ringer.partial": "perhaps"})
+        self.assertContains(message, "Nothing was changed", status_code=422)
+        self.assertFalse(HetMarker.objects.exists())
 
     def test_marks_are_counted_among_proven_animals_and_own_ratios_taken_over_above_a_floor(self) -> None:
         for number in range(13):
@@ -368,11 +370,11 @@ class Explained(HetsCase):
         self.assertContains(self.client.get("/explain/"), "double het, looks normal")
 
     def test_every_square_by_hand(self) -> None:
-        told = {
+        message = {
             (1, 1): "2 in 3 carry it. Nobody sees which: each is called 66 %",
             (1, 0): "2 in 4 carry it",
             (0, 0): "None gets G.",
         }
-        for (dam, sire), words in told.items():
-            self.assertIn(words, " ".join(square(dam, sire, "G").told))
+        for (dam, sire), words in message.items():
+            self.assertIn(words, " ".join(square(dam, sire, "G").message))
         self.assertEqual([cell.copies for _, row in square(2, 1, "G").cells for cell in row], [2, 1, 2, 1])

@@ -11,7 +11,7 @@ from eyot_core.catalogue import builtin_catalogue
 from eyot_core.photo.strip import COLUMNS
 
 from eyot.bench.models import Look
-from eyot.lineup.rows import Axis, Row, drawings_from, placed, sorted_rows
+from eyot.lineup.rows import Axis, LineupRow, drawings_from, placed, sorted_rows
 from tests.jobs import do_jobs
 from tests.web.test_strips import StripCase
 
@@ -20,11 +20,11 @@ ROW = re.compile(r'data-row="([^"]+)"')
 
 class Rows(StripCase):
     def test_high_comes_first_and_what_is_missing_last(self) -> None:
-        rows = [Row("e1", "1", ""), Row("e2", "2", "", value=3.0), Row("e3", "3", "", value=7.0)]
+        rows = [LineupRow("e1", "1", ""), LineupRow("e2", "2", "", value=3.0), LineupRow("e3", "3", "", value=7.0)]
         self.assertEqual([row.id for row in sorted_rows(rows)], ["e3", "e2", "e1"])
 
     def test_a_keepers_order_holds_and_unnamed_rows_stay(self) -> None:
-        rows = [Row(name, name, "") for name in ("e1", "e2", "e3", "e4")]
+        rows = [LineupRow(name, name, "") for name in ("e1", "e2", "e3", "e4")]
         self.assertEqual([row.id for row in placed(rows, ["e4", "e9", "e1"])], ["e4", "e2", "e3", "e1"])
         self.assertEqual([row.id for row in placed(rows, [])], ["e1", "e2", "e3", "e4"])
 
@@ -71,9 +71,9 @@ class Page(StripCase):
 
     def test_how_far_two_lie_apart_is_ciede2000(self) -> None:
         page = self.client.get("/clutches/W-02/line-up/").content.decode()
-        told = re.search(r'data-between="e1 e2">mean colours differ by ([\d.]+) \(CIEDE2000\)', page)
-        assert told is not None
-        self.assertGreater(float(told[1]), 2)
+        message = re.search(r'data-between="e1 e2">mean colours differ by ([\d.]+) \(CIEDE2000\)', page)
+        assert message is not None
+        self.assertGreater(float(message[1]), 2)
 
     def test_one_picture_holds_every_row(self) -> None:
         answer = self.client.get("/clutches/W-02/line-up/picture.png?draw=pastel")

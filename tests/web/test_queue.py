@@ -7,19 +7,19 @@ from uuid import uuid4
 from django.utils import timezone
 
 from eyot.bench.actions import make_call
-from eyot.bench.queue import next_open
+from eyot.bench.next_hatchling import next_hatchling
 from eyot.bench.siblings import judged
 from tests.web.season_data import SeasonCase
 
 
-class Queue(SeasonCase):
+class RelookQueue(SeasonCase):
     def call(self, number: int) -> None:
         judgement = judged(self.clutch())
         verdicts = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1))
         make_call(judgement, self.egg(number), self.keeper, verdicts, "egg", "", uuid4(), timezone.now())
 
     def test_a_sibling_with_the_most_telling_question_comes_first(self) -> None:
-        found = next_open(self.clutch(), 1)
+        found = next_hatchling(self.clutch(), 1)
         assert found is not None
         judgement = judged(self.clutch())
         gains = {
@@ -32,7 +32,7 @@ class Queue(SeasonCase):
     def test_when_all_siblings_are_called_the_season_goes_on(self) -> None:
         for number in (2, 3, 4, 5):
             self.call(number)
-        found = next_open(self.clutch(), 1)
+        found = next_hatchling(self.clutch(), 1)
         assert found is not None
         self.assertNotEqual(found.clutch.code, "W-04")
         answer = self.client.get("/clutches/W-04/1/next/")

@@ -10,8 +10,8 @@ from django.http import HttpResponse
 from django.utils import timezone
 from icalendar import Calendar
 
-from eyot.bench.relook import queue_of
-from eyot.collection.actions import Schools, change_schools
+from eyot.bench.relook_queue import relook_queue_of
+from eyot.collection.actions import Practices, change_practices
 from eyot.collection.history import changes_of, take_back
 from eyot.season.clutch_actions import fetch_log, import_log, simulated_celsius
 from eyot.season.egg_actions import (
@@ -214,12 +214,12 @@ class Hatchlings(RecordCase):
         )
 
     def test_looks_that_are_due_come_with_the_most_telling_first(self) -> None:
-        queue = queue_of(self.collection, self.today)
+        queue = relook_queue_of(self.collection, self.today)
         self.assertEqual(
             {(row.egg.clutch.code, row.egg.number, row.stage) for row in queue.rows}, {("W-02", 5, "shed")}
         )
         note_day(self.egg(1, "W-03"), self.keeper, "shed_on", self.today, "", self.now)
-        gains = [row.gain for row in queue_of(self.collection, self.today).rows]
+        gains = [row.gain for row in relook_queue_of(self.collection, self.today).rows]
         self.assertEqual(len(gains), 2)
         self.assertEqual(gains, sorted(gains, reverse=True))
         self.assertContains(self.client.get("/relook/"), "W-03, egg 1")
@@ -293,7 +293,7 @@ class Incubation(RecordCase):
 
 
 class SchoolsAndDays(RecordCase):
-    def schools(self, **other: object) -> Schools:
+    def schools(self, **other: object) -> Practices:
         values = {
             "rounds_days": "12",
             "opening": "after_pip",
@@ -301,7 +301,7 @@ class SchoolsAndDays(RecordCase):
             "dam_least_g": 1500,
             "sire_least_g": 450,
         }
-        return Schools(**(values | other))  # type: ignore[arg-type]
+        return Practices(**(values | other))  # type: ignore[arg-type]
 
     def tasks(self) -> dict[str, str]:
         clutches = list(clutches_of_season(self.collection, None))
@@ -310,9 +310,9 @@ class SchoolsAndDays(RecordCase):
     def test_reminders_follow_the_school_of_opening(self) -> None:
         self.collection.clutches.filter(code="W-06").update(laid_on=self.ago(51))
         self.assertIn("Leave W-06 alone", self.tasks())
-        change_schools(self.collection, self.keeper, self.schools(opening="before_due"), self.now)
+        change_practices(self.collection, self.keeper, self.schools(opening="before_due"), self.now)
         self.assertIn("by your school, 3 days before the due date", self.tasks()["Cut W-06"])
-        change_schools(self.collection, self.keeper, self.schools(opening="never"), self.now)
+        change_practices(self.collection, self.keeper, self.schools(opening="never"), self.now)
         self.assertFalse(any(title.startswith("Cut") for title in self.tasks()))
 
     def test_what_is_past_its_window_is_late_and_stands_first(self) -> None:

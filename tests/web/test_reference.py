@@ -12,7 +12,7 @@ from eyot_core.wording.lookup import Lookup, key_of
 
 from eyot.bench.judgement import prepared
 from eyot.bench.siblings import judged
-from eyot.collection.actions import hold_opinion
+from eyot.collection.actions import add_override
 from eyot.collection.catalogue import catalogue_of, lookup
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
@@ -257,11 +257,11 @@ class OwnGenesAndOpinions(SeasonCase):
         ):
             with self.subTest(words):
                 self.assertIn(words, self.hold(**sent))
-        self.assertEqual(self.collection.opinions.count(), 2)
+        self.assertEqual(self.collection.overrides.count(), 2)
 
     def test_a_switched_point_changes_the_odds_on_the_bench(self) -> None:
         before = prepared(self.clutch("W-02")).model.catalogue
-        hold_opinion(self.collection, self.keeper, {"kind": "switch", "dispute": "D03"})
+        add_override(self.collection, self.keeper, {"kind": "switch", "dispute": "D03"})
         after = prepared(self.clutch("W-02")).model.catalogue
         self.assertEqual((before.genes["enchi"].locus, after.genes["enchi"].locus), ("enc", "blk"))
         self.assertEqual(judged(self.clutch("W-02")).naming.catalogue, after)
@@ -269,19 +269,19 @@ class OwnGenesAndOpinions(SeasonCase):
     def test_a_gene_page_says_in_what_it_is_seen_otherwise(self) -> None:
         self.assertIn("Built in as Axanthic line A", self.client.get("/reference/genes/axanthic_a/").content.decode())
         weight = {"kind": "weight", "gene": "special", "copies": 1, "trait": "contrast", "level": "high", "push": 1.5}
-        hold_opinion(self.collection, self.keeper, weight)
+        add_override(self.collection, self.keeper, weight)
         self.assertIn("Own weight: contrast high +1.5", self.client.get("/reference/genes/special/").content.decode())
         self.assertNotIn("Seen otherwise", self.client.get("/reference/genes/mojave/").content.decode())
 
     def test_an_opinion_taken_back_is_kept_in_the_record(self) -> None:
-        opinion = self.collection.opinions.get(value__kind="name")
-        self.client.post(f"/reference/opinions/{opinion.pk}/withdraw/")
-        opinion.refresh_from_db()
-        self.assertIsNotNone(opinion.withdrawn_at)
+        override = self.collection.overrides.get(value__kind="name")
+        self.client.post(f"/reference/opinions/{override.pk}/withdraw/")
+        override.refresh_from_db()
+        self.assertIsNotNone(override.withdrawn_at)
         self.assertIn("Axanthic line A", self.client.get("/animals/").content.decode())
 
     def test_one_that_no_longer_fits_is_kept_and_told(self) -> None:
-        self.collection.opinions.create(value={"kind": "name", "gene": "gone", "name": "Gone"}, held_by=self.keeper)
+        self.collection.overrides.create(value={"kind": "name", "gene": "gone", "name": "Gone"}, held_by=self.keeper)
         text = self.client.get("/reference/opinions/").content.decode()
         self.assertIn("Does not fit the catalogue now", text)
         self.assertIn("Own gene Tidemark", text)
@@ -295,7 +295,7 @@ class OwnGenesAndOpinions(SeasonCase):
         before = self.client.get("/drawings/strip/special.svg")
         for trait, level in (("lobe_tone", "orange"), ("dark_pigment", "faded")):
             weight = {"kind": "weight", "gene": "special", "copies": 1, "trait": trait, "level": level, "push": 3}
-            hold_opinion(self.fresh(), self.keeper, weight)
+            add_override(self.fresh(), self.keeper, weight)
         after = self.client.get("/drawings/strip/special.svg", headers={"If-None-Match": before["ETag"]})
         self.assertEqual(after.status_code, 200)
         self.assertNotEqual(after.content, before.content)
@@ -325,7 +325,7 @@ class OwnGenesAndOpinions(SeasonCase):
         )
 
     def test_another_collection_sees_the_built_in_catalogue(self) -> None:
-        opinion = self.collection.opinions.first()
+        override = self.collection.overrides.first()
         self.client.force_login(self.stranger)  # type: ignore[arg-type]
         self.assertEqual(self.client.get("/reference/genes/tidemark/").status_code, 404)
-        self.assertEqual(self.client.post(f"/reference/opinions/{opinion.pk}/withdraw/").status_code, 404)  # type: ignore[union-attr]
+        self.assertEqual(self.client.post(f"/reference/opinions/{override.pk}/withdraw/").status_code, 404)  # type: ignore[union-attr]

@@ -21,8 +21,8 @@ from eyot.bench.models import Look
 from eyot.collection.history import changes_of, take_back
 from eyot.photos import files
 from eyot.photos.actions import add_photo, draw_line, keep_picture, mark_light, take_away
-from eyot.photos.making import make_strip
 from eyot.photos.models import Photo
+from eyot.photos.processing import make_strip
 from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
 from tests.core.photographs import looks_of
 from tests.jobs import do_jobs, forget_jobs, stored_in
@@ -319,8 +319,8 @@ class Jobs(StripCase):
     def test_a_wrong_picture_is_taken_away_and_comes_back_with_its_marks(self) -> None:
         photo = self.photo(1, drawn=True)
         bench = f"/clutches/{photo.egg.clutch.code}/{photo.egg.number}/?stage={photo.stage}"
-        told = self.client.post(f"/photos/{photo.pk}/away/", follow=True)
-        self.assertContains(told, "The photo was taken away")
+        message = self.client.post(f"/photos/{photo.pk}/away/", follow=True)
+        self.assertContains(message, "The photo was taken away")
         self.assertFalse(photo.egg.photos.exists())
         self.assertNotContains(self.client.get(bench), str(photo.pk))
         self.assertEqual(latest_strips(photo.egg.clutch), [])

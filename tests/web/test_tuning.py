@@ -60,16 +60,16 @@ class Tuning(SeasonCase):
         with self.assertRaisesRegex(Refused, f"20 proven animals or more; there are {few.hatchlings}"):
             take_over(self.collection, self.keeper, few.trait)
         self.assertContains(self.client.get(self.page), f"too few to say: {few.hatchlings} of 20")
-        told = self.client.post(f"{self.page}{few.trait}/", {"use": "proven"})
-        self.assertContains(told, "Nothing was changed", status_code=422)
-        self.assertEqual(self.collection.opinions.filter(value__kind="trust").count(), 0)
+        message = self.client.post(f"{self.page}{few.trait}/", {"use": "proven"})
+        self.assertContains(message, "Nothing was changed", status_code=422)
+        self.assertEqual(self.collection.overrides.filter(value__kind="trust").count(), 0)
 
     def test_nothing_proven_says_how_to_prove(self) -> None:
         Proof.objects.all().delete()
         self.assertContains(self.client.get(self.page), "takes what breeding, a test or age has shown")
 
     def test_a_look_that_is_not_known_changes_nothing(self) -> None:
-        before = self.collection.opinions.count()
+        before = self.collection.overrides.count()
         self.assertEqual(self.client.post(f"{self.page}shoe_size/", {"use": "proven"}).status_code, 422)
         self.assertEqual(self.client.post(f"{self.page}shoe_size/", {"use": "catalogue"}).status_code, 302)
-        self.assertEqual(self.collection.opinions.count(), before)
+        self.assertEqual(self.collection.overrides.count(), before)

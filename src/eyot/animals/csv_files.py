@@ -63,7 +63,7 @@ class Trouble:
 
 
 @dataclass(frozen=True)
-class Row:
+class CsvRow:
     """One animal as the file has it. Parents by name; ``questions``: what was taken one way or the other."""
 
     number: int
@@ -78,7 +78,7 @@ class Row:
 class Preview:
     """A file as it was read: its animals, and everything that keeps it from being taken."""
 
-    rows: list[Row]
+    rows: list[CsvRow]
     troubles: list[Trouble]
     encoding: str
     separator: str
@@ -160,8 +160,8 @@ class _FileReader:
     def __init__(self, collection: Collection, heading: Sequence[str], today: datetime) -> None:
         self.heading, self.names, self.today = heading, names_of(collection), today.date()
         self.here = {animal.name.lower(): animal for animal in collection.animals.all()}
-        self.seen: dict[str, Row] = {}
-        self.rows: list[Row] = []
+        self.seen: dict[str, CsvRow] = {}
+        self.rows: list[CsvRow] = []
         self.troubles: list[Trouble] = []
 
     def read(self, number: int, cells: Sequence[str]) -> None:
@@ -194,7 +194,7 @@ class _FileReader:
         )
         given["note"] = with_open_words(given.get("note", ""), read)
         details = self._details(number, name, given, read.sex)
-        row = Row(number, details, read.statements, given.get("dam", ""), given.get("sire", ""), questions)
+        row = CsvRow(number, details, read.statements, given.get("dam", ""), given.get("sire", ""), questions)
         self.rows.append(row)
         self.seen.setdefault(name.lower(), row)
 
@@ -221,7 +221,7 @@ class _FileReader:
             if row.details.name and self._is_own_ancestor(row):
                 self._wrong(row.number, "dam", f"{row.details.name} would be an ancestor of itself")
 
-    def _check_parent(self, row: Row, column: str, name: str, wrong: str) -> None:
+    def _check_parent(self, row: CsvRow, column: str, name: str, wrong: str) -> None:
         in_file, here = self.seen.get(name.lower()), self.here.get(name.lower())
         if not in_file and not here:
             self._wrong(row.number, column, f"“{name}” is neither here nor in the file")
@@ -233,7 +233,7 @@ class _FileReader:
         if hatched and row.details.hatched_on and hatched >= row.details.hatched_on:
             self._wrong(row.number, column, f"“{name}” hatched on {hatched}, not before {row.details.name}")
 
-    def _is_own_ancestor(self, row: Row) -> bool:
+    def _is_own_ancestor(self, row: CsvRow) -> bool:
         seen: set[str] = set()
         open_ones = [row.dam.lower(), row.sire.lower()]
         while open_ones:
@@ -270,7 +270,7 @@ def imported(collection: Collection, member: AbstractBaseUser, data: bytes, at: 
     return len(preview.rows)
 
 
-def _generations(rows: Sequence[Row]) -> Iterator[list[Row]]:
+def _generations(rows: Sequence[CsvRow]) -> Iterator[list[CsvRow]]:
     """The rows in an order in which parents come before their young; the file holds no circles."""
     waiting = {row.details.name.lower(): row for row in rows}
     while waiting:
@@ -280,7 +280,7 @@ def _generations(rows: Sequence[Row]) -> Iterator[list[Row]]:
             del waiting[row.details.name.lower()]
 
 
-def _animal(collection: Collection, row: Row, known: dict[str, Animal]) -> Animal:
+def _animal(collection: Collection, row: CsvRow, known: dict[str, Animal]) -> Animal:
     details = row.details
     return Animal(
         collection=collection,

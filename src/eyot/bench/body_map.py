@@ -14,7 +14,7 @@ STEP = 15.0
 
 
 @dataclass(frozen=True)
-class Mark:
+class RegionMark:
     """One look on the map: the number of its answer, or a ring while it is open. ``x``, ``y`` in drawing units."""
 
     x: float
@@ -28,7 +28,7 @@ class MapArea:
     """One area with its looks. ``jump``: the look to go to, the first open one; empty where no look is worth asking."""
 
     area: Area
-    marks: tuple[Mark, ...]
+    marks: tuple[RegionMark, ...]
     jump: str
     words: str
 
@@ -49,7 +49,7 @@ def body_map(rows: Sequence[LookRow]) -> list[MapArea]:
 def _area(area: Area, rows: list[LookRow]) -> MapArea:
     middle, y = area.at
     first = middle - STEP * (len(rows) - 1) / 2
-    marks = tuple(Mark(first + STEP * place, y, row.number, row.suggested) for place, row in enumerate(rows))
+    marks = tuple(RegionMark(first + STEP * place, y, row.number, row.suggested) for place, row in enumerate(rows))
     open_rows = [row for row in rows if not row.number]
     jump = (open_rows or rows)[0].trait if rows else ""
     answered = len(rows) - len(open_rows)

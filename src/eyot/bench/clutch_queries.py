@@ -47,8 +47,8 @@ class GeneRow:
     cells: list[Cell]
     expected: str
     found: str
-    thin: int
-    thick: int
+    prior: int
+    posterior: int
     maybe: int
 
 
@@ -72,8 +72,8 @@ def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: 
         cells,
         expected=f"{prior * eggs:.1f}" if eggs else odds(prior),
         found=str(found) if eggs else "",
-        thin=round(prior * TABLE_AXIS),
-        thick=round(found / eggs * TABLE_AXIS) if eggs else 0,
+        prior=round(prior * TABLE_AXIS),
+        posterior=round(found / eggs * TABLE_AXIS) if eggs else 0,
         maybe=round(maybe / eggs * TABLE_AXIS) if eggs else 0,
     )
 
@@ -315,9 +315,9 @@ def welfare_notes(pairing: Pairing, naming: Naming) -> list[tuple[str, str, str]
     """
     found = []
     for gene in pairing.given_genes:
-        note, entry = naming.told(gene, "welfare"), pairing.catalogue.genes[gene]
+        note, entry = naming.message(gene, "welfare"), pairing.catalogue.genes[gene]
         group = pairing.groups[pairing.group_of[entry.locus][0]]
         doubles = any(len(genotype) == 2 and gene in genotype for child in group.children for genotype in child)
-        if note and (doubles or naming.told(gene, "welfare_from") != "2"):
-            found.append((naming.gene(gene), note, RESTRICTED if naming.told(gene, "restricted") else ""))
+        if note and (doubles or naming.message(gene, "welfare_from") != "2"):
+            found.append((naming.gene(gene), note, RESTRICTED if naming.message(gene, "restricted") else ""))
     return found

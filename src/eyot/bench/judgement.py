@@ -23,8 +23,8 @@ from eyot_core.identify.traits import TraitModel
 from eyot_core.reading import Node
 from eyot_core.wording.names import Naming
 
-from eyot.bench.beside import as_comparisons
-from eyot.bench.models import Beside, Look
+from eyot.bench.models import Look, SiblingComparison
+from eyot.bench.sibling_comparisons import as_comparisons
 from eyot.collection.catalogue import catalogue_of
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import pairing_document
@@ -106,7 +106,7 @@ class ClutchJudgement:
     """What all looks at a clutch say. Slugs and dead eggs without looks are left out."""
 
     def __init__(
-        self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look], compared: Sequence[Beside] = ()
+        self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look], compared: Sequence[SiblingComparison] = ()
     ) -> None:
         self.clutch = clutch
         self.eggs = [egg for egg in eggs if egg.state not in (Egg.State.SLUG, Egg.State.DEAD)]

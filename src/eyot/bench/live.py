@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db.models import Count, Max, Sum
 
-from eyot.bench.models import Beside, Call, Look
+from eyot.bench.models import Call, Look, SiblingComparison
 from eyot.collection.history import subject_of
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch
@@ -16,6 +16,8 @@ def stamp_of(clutch: Clutch) -> str:
     looks = Look.objects.filter(egg__clutch=clutch).aggregate(count=Count("pk"), withdrawn=Count("withdrawn_at"))
     calls = Call.objects.filter(egg__clutch=clutch).aggregate(last=Max("pk"))
     photos = Photo.objects.filter(egg__clutch=clutch).aggregate(count=Count("pk"), sizes=Sum("sizes_done"))
-    beside = Beside.objects.filter(egg__clutch=clutch).aggregate(count=Count("pk"), withdrawn=Count("withdrawn_at"))
+    beside = SiblingComparison.objects.filter(egg__clutch=clutch).aggregate(
+        count=Count("pk"), withdrawn=Count("withdrawn_at")
+    )
     values = (*changed.values(), *looks.values(), *beside.values(), *calls.values(), *photos.values())
     return "-".join(str(value or 0) for value in values)

@@ -46,7 +46,7 @@ class Look(models.Model):
         return f"{self.egg}: {self.trait} {self.level} ({self.stage})"
 
 
-class Beside(models.Model):
+class SiblingComparison(models.Model):
     """Two siblings compared by one look: ``egg`` shows more, less or the same of it than ``other``."""
 
     class Answer(models.TextChoices):

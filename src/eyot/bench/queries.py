@@ -5,12 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from eyot_core.drawing.glyphs import glyph
-from eyot_core.identify.beside import comparable
 from eyot_core.identify.questions import NextLook
+from eyot_core.identify.sibling_comparisons import comparable
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.names import Naming
 
-from eyot.bench.beside import choices_for, counting_beside, words_of
 from eyot.bench.body_map import MapArea, body_map
 from eyot.bench.judgement import (
     ClutchJudgement,
@@ -22,6 +21,7 @@ from eyot.bench.judgement import (
 )
 from eyot.bench.look_rows import LookRow, asked, look_rows
 from eyot.bench.models import Call, CalledGene, Look
+from eyot.bench.sibling_comparisons import choices_for, counting_comparisons, words_of
 from eyot.bench.trail import TrailEntry, trail_of
 from eyot.collection.models import Collection
 from eyot.season.models import Egg, Stage
@@ -49,8 +49,8 @@ class GeneLine:
     copies: int
     before: str
     after: str
-    thin: int
-    thick: int
+    prior: int
+    posterior: int
     lost: int
     notches: list[Notch]
     spoken_of: bool
@@ -165,7 +165,7 @@ def _others(judgement: ClutchJudgement) -> list[tuple[str, str]]:
 
 def _beside(judgement: ClutchJudgement, egg: Egg, traits: set[str]) -> BesideForm | None:
     """Nothing where no sibling is open, or no look that is asked here has an order."""
-    compared = [row for row in counting_beside(judgement.compared) if egg.pk in (row.egg_id, row.other_id)]
+    compared = [row for row in counting_comparisons(judgement.compared) if egg.pk in (row.egg_id, row.other_id)]
     wanted = [trait for trait in comparable(judgement.model.catalogue) if trait in traits]
     siblings = [other.number for other in judgement.eggs if other.is_open and other.pk != egg.pk]
     if not siblings or not wanted:
@@ -199,7 +199,7 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         for number in range(1, len(places))
         if abs(places[number] - places[number - 1]) >= AXIS * 0.03
     ]
-    thick = round(line.after * AXIS)
+    posterior = round(line.after * AXIS)
     return GeneLine(
         gene=line.gene,
         name=naming.gene(line.gene) if recessive else naming.copies(line.gene, line.copies),
@@ -207,9 +207,9 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         copies=line.copies,
         before=odds(line.before),
         after=percent(line.after, certain=not looks),
-        thin=round(line.before * AXIS),
-        thick=thick,
-        lost=max(0, round(line.before * AXIS) - thick),
+        prior=round(line.before * AXIS),
+        posterior=posterior,
+        lost=max(0, round(line.before * AXIS) - posterior),
         notches=[Notch(x, number) for number, x in moves],
         spoken_of=abs(line.after - line.before) > 0.005,
         verdict=proposed_verdict(line.after, judgement.clutch.collection),

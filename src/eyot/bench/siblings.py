@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from django.db.models import Prefetch
 
 from eyot.bench.judgement import LIKELY, SETTLED, ClutchJudgement
-from eyot.bench.models import Beside, Call, Look
+from eyot.bench.models import Call, Look, SiblingComparison
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Egg
 
@@ -15,7 +15,7 @@ from eyot.season.models import Clutch, Egg
 def judged(clutch: Clutch) -> ClutchJudgement:
     """The judgement of a clutch that was read before, from all its looks and comparisons: two queries."""
     looks = Look.objects.filter(egg__clutch=clutch).select_related("seen_by")
-    compared = Beside.objects.filter(egg__clutch=clutch).select_related("seen_by", "egg", "other")
+    compared = SiblingComparison.objects.filter(egg__clutch=clutch).select_related("seen_by", "egg", "other")
     return ClutchJudgement(clutch, list(clutch.eggs.all()), looks, list(compared))
 
 

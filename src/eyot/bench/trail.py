@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from django.urls import reverse
 
-from eyot.bench.beside import words_of
 from eyot.bench.judgement import plain, trait_words
-from eyot.bench.models import Beside, Call, Look
+from eyot.bench.models import Call, Look, SiblingComparison
+from eyot.bench.sibling_comparisons import words_of
 from eyot.season.models import Egg
 
 
@@ -28,7 +28,7 @@ class TrailEntry:
 
 
 def trail_of(
-    egg: Egg, looks: Sequence[Look], compared: Sequence[Beside], calls: Sequence[Call], reader_id: int
+    egg: Egg, looks: Sequence[Look], compared: Sequence[SiblingComparison], calls: Sequence[Call], reader_id: int
 ) -> list[TrailEntry]:
     """Every look, every comparison and every call of an egg, the newest first. ``undo``: where one's own is taken back."""
     place = (egg.clutch.code, egg.number)
@@ -67,7 +67,7 @@ def trail_of(
     return sorted(entries, key=lambda entry: entry.at, reverse=True)  # type: ignore[arg-type,return-value]
 
 
-def _is_own(row: Look | Beside, reader_id: int) -> bool:
+def _is_own(row: Look | SiblingComparison, reader_id: int) -> bool:
     return row.seen_by_id == reader_id and row.withdrawn_at is None
 
 

@@ -21,9 +21,9 @@ from eyot_core.wording.chances import percent
 
 from eyot.bench.judgement import as_hatchling, counting, trait_words
 from eyot.bench.models import Look, Proof
-from eyot.collection.actions import hold_opinion, withdraw_opinion
+from eyot.collection.actions import add_override, withdraw_override
 from eyot.collection.catalogue import catalogue_without
-from eyot.collection.models import Collection, Opinion
+from eyot.collection.models import CatalogueOverride, Collection
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import clutches_of, pairing_document
 from eyot.shared.refusal import Refused
@@ -44,7 +44,7 @@ class TuningRow:
     before: str
     after: str
     is_enough: bool
-    used: Opinion | None
+    used: CatalogueOverride | None
 
     @property
     def is_offered(self) -> bool:
@@ -70,9 +70,9 @@ def tuning_rows(collection: Collection) -> list[TuningRow]:
     ]
 
 
-def trusts_of(collection: Collection) -> dict[str, Opinion]:
+def trusts_of(collection: Collection) -> dict[str, CatalogueOverride]:
     """The factors in use, by look."""
-    return {row.value["trait"]: row for row in collection.opinions.filter(withdrawn_at=None, value__kind=KIND)}
+    return {row.value["trait"]: row for row in collection.overrides.filter(withdrawn_at=None, value__kind=KIND)}
 
 
 def found_of(collection: Collection) -> list[Tuned]:
@@ -111,7 +111,7 @@ def _factors(catalogue: Catalogue) -> list[Catalogue]:
 
 
 @transaction.atomic
-def take_over(collection: Collection, member: AbstractBaseUser, trait: str) -> Opinion:
+def take_over(collection: Collection, member: AbstractBaseUser, trait: str) -> CatalogueOverride:
     """Uses what proven animals say of a look, instead of a factor used before. :class:`Refused` below the floor of evidence."""
     one = next((found for found in found_of(collection) if found.trait == trait), None)
     if one is None or not one.is_enough:
@@ -119,8 +119,8 @@ def take_over(collection: Collection, member: AbstractBaseUser, trait: str) -> O
             f"This takes looks at {LEAST_HATCHLINGS} proven animals or more; there are {one.hatchlings if one else 0}. Nothing was changed."
         )
     if trait in (used := trusts_of(collection)):
-        withdraw_opinion(used[trait])
-    return hold_opinion(
+        withdraw_override(used[trait])
+    return add_override(
         collection, member, {"kind": KIND, "trait": trait, "times": one.times, "hatchlings": one.hatchlings}
     )
 
@@ -128,4 +128,4 @@ def take_over(collection: Collection, member: AbstractBaseUser, trait: str) -> O
 def give_back(collection: Collection, trait: str) -> None:
     """Uses the catalogue's own weight of a look again; the factor stays in the record."""
     if trait in (used := trusts_of(collection)):
-        withdraw_opinion(used[trait])
+        withdraw_override(used[trait])

@@ -13,9 +13,9 @@ from eyot_core.identify.why import Cue, cues_of, outlooks
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.settling import what_settles
 
-from eyot.bench.beside import counting_beside, words_of
 from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, plain, trait_words
 from eyot.bench.models import Look
+from eyot.bench.sibling_comparisons import counting_comparisons, words_of
 from eyot.season.models import Egg, Stage
 
 NOT_COUNTED = "off"
@@ -103,7 +103,7 @@ def _beside(judgement: ClutchJudgement, inference: Inference, egg: Egg, form: tu
     """Each comparison of this hatchling, with how many times it moves the odds, all else counted."""
     index, found = judgement.index(egg), []
     now = judgement.chance_of(inference.posteriors[index].sums, *form)
-    for row in counting_beside(judgement.compared):
+    for row in counting_comparisons(judgement.compared):
         if egg.pk in (row.egg_id, row.other_id):
             without = judgement.inference_of(inference.hatchlings, without={row.pk})
             before = judgement.chance_of(without.posteriors[index].sums, *form)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -19,7 +20,7 @@ from eyot.season.queries import clutch_of, egg_of
 SHOWN = 12
 
 
-def page(request: CollectionRequest, code: str) -> HttpResponse:
+def capture_page(request: CollectionRequest, code: str) -> HttpResponse:
     """The clutch's eggs to choose from, and what came for the chosen one."""
     clutch = clutch_of(request.collection, code)
     eggs = [egg for egg in clutch.eggs.all() if egg.is_open]
@@ -45,7 +46,6 @@ def _context(request: CollectionRequest, clutch: Clutch, egg: Egg | None) -> dic
         "progress": progress,
         "seen": f"{progress.done}/{progress.total}/{len(progress.stuck)}",
         "folder": f"arriving/{request.collection.pk}",
-        "troubles": request.session.pop("photo_troubles", []),
     }
 
 
@@ -75,5 +75,5 @@ def shoot(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     try:
         press(egg, request.member, request.POST.get("pose", ""), stage, timezone.now())
     except ValueError as wrong:
-        request.session["photo_troubles"] = [f"No photo was taken: {wrong}."]
+        messages.error(request, f"No photo was taken: {wrong}.")
     return redirect(f"{reverse('capture', args=[clutch.code])}?egg={egg.number}&stage={stage}")

@@ -11,14 +11,14 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
 
-from eyot_core.catalogue.overlay import with_opinion
+from eyot_core.catalogue.overlay import with_override
 from eyot_core.errors import InputError
 from eyot_core.hatchery.rounds import rhythm_from
 from eyot_core.reading import Node
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording
-from eyot.collection.models import Collection, Membership, Opening, Opinion
+from eyot.collection.models import CatalogueOverride, Collection, Membership, Opening
 from eyot.shared.refusal import Refused
 
 MOST_OPENING_DAYS = 10
@@ -39,7 +39,7 @@ def found_collection(owner: str, password: str, name: str) -> tuple[Collection, 
 
 
 @dataclass(frozen=True)
-class Schools:
+class Practices:
     """How a collection does it. ``rounds_days``: days between introductions, the last going on; weights in grams."""
 
     rounds_days: str
@@ -53,7 +53,7 @@ class Schools:
     label_percent: int = 10
 
 
-def change_schools(collection: Collection, member: AbstractBaseUser, schools: Schools, at: datetime) -> None:
+def change_practices(collection: Collection, member: AbstractBaseUser, schools: Practices, at: datetime) -> None:
     """Sets how the collection does it. Any member may. :class:`~eyot.shared.refusal.Refused` for what is no school or threshold."""
     try:
         rhythm_from(schools.rounds_days)
@@ -73,18 +73,18 @@ def change_schools(collection: Collection, member: AbstractBaseUser, schools: Sc
         record.change(collection, **asdict(schools))
 
 
-def hold_opinion(collection: Collection, member: AbstractBaseUser, value: dict[str, Any]) -> Opinion:
+def add_override(collection: Collection, member: AbstractBaseUser, value: dict[str, Any]) -> CatalogueOverride:
     """Adds an opinion to the collection's layer, checked against the catalogue as it stands. :class:`Unfit` if it can't be."""
     try:
-        with_opinion(catalogue_of(collection), Node(value))
+        with_override(catalogue_of(collection), Node(value))
     except InputError as error:
         raise Unfit(f"{error.message} ({error.at})" if error.at else error.message) from None
     collection.__dict__.pop("_overlaid", None)
-    return Opinion.objects.create(collection=collection, value=value, held_by_id=member.pk)
+    return CatalogueOverride.objects.create(collection=collection, value=value, held_by_id=member.pk)
 
 
-def withdraw_opinion(opinion: Opinion) -> None:
+def withdraw_override(override: CatalogueOverride) -> None:
     """Takes an opinion back; it stays in the record."""
-    opinion.withdrawn_at = timezone.now()
-    opinion.save(update_fields=["withdrawn_at"])
-    opinion.collection.__dict__.pop("_overlaid", None)
+    override.withdrawn_at = timezone.now()
+    override.save(update_fields=["withdrawn_at"])
+    override.collection.__dict__.pop("_overlaid", None)

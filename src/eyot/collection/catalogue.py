@@ -11,17 +11,17 @@ from eyot_core.catalogue.overlay import FORMAT, Overlaid, overlaid
 from eyot_core.reading import Node
 from eyot_core.wording.lookup import Lookup
 
-from eyot.collection.models import Collection, Opinion
+from eyot.collection.models import CatalogueOverride, Collection
 
 
-def opinions_of(collection: Collection) -> list[Opinion]:
+def overrides_of(collection: Collection) -> list[CatalogueOverride]:
     """What the collection holds now, oldest first."""
-    return list(collection.opinions.filter(withdrawn_at=None).select_related("held_by"))
+    return list(collection.overrides.filter(withdrawn_at=None).select_related("held_by"))
 
 
 def layer_of(collection: Collection) -> dict[str, Any]:
     """The collection's layer in the open format."""
-    return {"format": FORMAT, "opinions": [opinion.value for opinion in opinions_of(collection)]}
+    return {"format": FORMAT, "opinions": [override.value for override in overrides_of(collection)]}
 
 
 def overlaid_of(collection: Collection) -> Overlaid:

@@ -77,13 +77,13 @@ class Membership(models.Model):
         constraints = [models.UniqueConstraint(fields=["user", "collection"], name="one_membership_each")]
 
 
-class Opinion(models.Model):
+class CatalogueOverride(models.Model):
     """One thing in which a collection sees the catalogue otherwise; taken back, never deleted.
 
     ``value`` has the form of one opinion of :mod:`eyot_core.catalogue.overlay`.
     """
 
-    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="opinions")
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="overrides")
     value = models.JSONField()
     held_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     held_at = models.DateTimeField(auto_now_add=True)

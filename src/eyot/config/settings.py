@@ -19,6 +19,7 @@ SERVED_BY_TLS = env.bool("EYOT_TLS", default=False)
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.messages",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "axes",
@@ -47,18 +48,26 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "eyot.collection.middleware.MembersOnly",
     "axes.middleware.AxesMiddleware",
 ]
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 ROOT_URLCONF = "eyot.config.urls"
+MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
 WSGI_APPLICATION = "eyot.config.wsgi.application"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "APP_DIRS": True,
-        "OPTIONS": {"context_processors": ["django.template.context_processors.request", "eyot.shared.context.place"]},
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.messages.context_processors.messages",
+                "eyot.shared.context.site_context",
+            ]
+        },
     }
 ]
 DATABASES = {

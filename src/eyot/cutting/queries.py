@@ -50,10 +50,10 @@ def looks_of_genes(judgement: ClutchJudgement) -> list[tuple[str, str]]:
     gains = {trait: gain_bits(model, expected, trait, Stage.EGG) for trait in model.catalogue.traits}
     ranked = [trait for trait in sorted(gains, key=lambda trait: -gains[trait]) if gains[trait] > WORTH_BITS]
     fresh = Inference(model.pairing, [as_hatchling(Egg(), [])], model)
-    told = [(trait, settling.gene) for trait in ranked if (settling := what_it_settles(fresh, 0, trait, Stage.EGG))]
-    first = {gene: trait for trait, gene in reversed(told)}
+    message = [(trait, settling.gene) for trait in ranked if (settling := what_it_settles(fresh, 0, trait, Stage.EGG))]
+    first = {gene: trait for trait, gene in reversed(message)}
     chosen = set(first.values())
-    ordered = [row for row in told if row[0] in chosen] + [row for row in told if row[0] not in chosen]
+    ordered = [row for row in message if row[0] in chosen] + [row for row in message if row[0] not in chosen]
     return ordered[:MOST_LOOKS]
 
 

@@ -27,7 +27,7 @@ from eyot.bench.judgement import prepared
 from eyot.bench.models import Look, Proof
 from eyot.bench.queries import proposed_verdict
 from eyot.bench.siblings import judged
-from eyot.collection.actions import found_collection, hold_opinion
+from eyot.collection.actions import add_override, found_collection
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership
 from eyot.demo.scenario import (
     ANSWERED,
@@ -39,9 +39,9 @@ from eyot.demo.scenario import (
     LIGHT,
     NAME,
     NEW_TRAIT,
-    OPINIONS,
     OTHER_GENES,
     OTHER_NAMES,
+    OVERRIDES,
     PARENTS,
     PEDIGREE,
     PLACES,
@@ -82,8 +82,8 @@ def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | N
     pictures = _draw_photos() if photos else {}
     with transaction.atomic():
         collection, keeper = _accounts(password)
-        for value in OPINIONS:
-            hold_opinion(collection, keeper, dict(value))
+        for value in OVERRIDES:
+            add_override(collection, keeper, dict(value))
         animals = {entry.name: _animal(collection, entry, day) for entry in (*PARENTS, *_others())}
         _pedigree(animals)
         eggs = [pair for demo in CLUTCHES for pair in _clutch(collection, demo, animals, day)]

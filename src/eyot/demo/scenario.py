@@ -342,7 +342,7 @@ CLUTCHES = (
 )
 CALLED_BY_LOOKS = ("V-05", "V-06")
 """Clutches of last year whose hatchlings were looked at, called by what that said, and tested since; their photos were not kept."""
-OPINIONS: tuple[dict[str, object], ...] = (
+OVERRIDES: tuple[dict[str, object], ...] = (
     {
         "kind": "gene",
         "id": "tidemark",

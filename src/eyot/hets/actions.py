@@ -12,15 +12,15 @@ from django.core.exceptions import ValidationError
 
 from eyot_core.wording.names import Naming
 
-from eyot.collection.actions import hold_opinion, withdraw_opinion
+from eyot.collection.actions import add_override, withdraw_override
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording, subject_of
-from eyot.collection.models import Animal, CarriedGene, Collection, Opinion, valid_chance
+from eyot.collection.models import Animal, CarriedGene, CatalogueOverride, Collection, valid_chance
 from eyot.hets.carriers import how_proven, is_entered
 from eyot.hets.kinship import gene_kin, recessives_of, records_of
 from eyot.hets.ledger import PROVEN, counts_of
-from eyot.hets.marks import LEAST_PROVEN, markers_of
-from eyot.hets.models import GeneTest, Mark, PastBreeding
+from eyot.hets.markers import LEAST_PROVEN, markers_of
+from eyot.hets.models import GeneTest, HetMarker, PastBreeding
 from eyot.shared.refusal import Refused
 
 MOST_HATCHLINGS = 400
@@ -56,7 +56,7 @@ def keep_marks(animal: Animal, member: AbstractBaseUser, gene: str, answers: Map
             elif row:
                 record.change(row, seen=SEEN[answer])
             elif answer:
-                record.add(Mark(animal=animal, gene=gene, trait=trait, level=level, seen=SEEN[answer]))
+                record.add(HetMarker(animal=animal, gene=gene, trait=trait, level=level, seen=SEEN[answer]))
 
 
 def add_breeding(animal: Animal, member: AbstractBaseUser, row: PastBreeding, at: datetime) -> PastBreeding:
@@ -146,17 +146,17 @@ class Typed:
     specificity: float
 
 
-def take_over_ratio(collection: Collection, member: AbstractBaseUser, gene: str, mark: str) -> Opinion:
+def take_over_ratio(collection: Collection, member: AbstractBaseUser, gene: str, mark: str) -> CatalogueOverride:
     """Uses what the collection's own proven animals say of a mark. :class:`Refused` below the floor."""
     found = next((row for row in counts_of(collection, gene) if f"{row.trait}.{row.level}" == mark), None)
     if found is None or not found.is_enough:
         raise Refused(f"This takes {LEAST_PROVEN} proven carriers and as many proven others. Nothing was changed.")
     value = {"kind": "marker", "gene": gene, "trait": found.trait, "level": found.level}
-    for held in collection.opinions.filter(withdrawn_at=None, value__contains=value):
-        withdraw_opinion(held)
+    for held in collection.overrides.filter(withdrawn_at=None, value__contains=value):
+        withdraw_override(held)
     ratios = {"ratio_seen": round(found.own_seen, 3), "ratio_unseen": round(found.own_unseen, 3)}
     counts = {"carriers": found.carriers.count, "others": found.others.count}
-    return hold_opinion(collection, member, value | ratios | counts)
+    return add_override(collection, member, value | ratios | counts)
 
 
 def import_tests(collection: Collection, member: AbstractBaseUser, typed: Sequence[Typed], at: datetime) -> int:

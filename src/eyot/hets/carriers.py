@@ -21,7 +21,7 @@ from eyot.hets.ledger import (
     settles_soonest,
     trade_words,
 )
-from eyot.hets.marks import MarkRow, mark_rows
+from eyot.hets.markers import MarkerRow, marker_rows
 from eyot.hets.models import GeneTest, PastBreeding
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch
@@ -56,7 +56,7 @@ class CarrierPage:
     parents: list[str]
     schools: str
     markers_on: bool
-    marks: list[MarkRow]
+    marks: list[MarkerRow]
     bred: list[BredRow]
     past: list[PastBreeding]
     tests: list[GeneTest]
@@ -67,7 +67,7 @@ class CarrierPage:
     ultraviolet: list[Photo]
 
 
-def carrier_page(animal: Animal, gene: str) -> CarrierPage:
+def carrier_details(animal: Animal, gene: str) -> CarrierPage:
     """Where an animal stands with a gene: a fixed number of queries."""
     catalogue = catalogue_of(animal.collection)
     records, naming = records_of(animal.collection, catalogue), Naming(catalogue)
@@ -90,9 +90,9 @@ def carrier_page(animal: Animal, gene: str) -> CarrierPage:
         ),
         bars=(round(chances[0] * 200), round(chances[1] * 200), round(chances[2] * 200)),
         parents=[_parent_words(role, one, kin) for role, one in (("dam", animal.dam), ("sire", animal.sire))],
-        schools=naming.told(gene, "carriers"),
+        schools=naming.message(gene, "carriers"),
         markers_on=records.markers_on,
-        marks=mark_rows(catalogue, animal, gene, records.marks.get(gene, {}).get(animal.pk, ()), photos),
+        marks=marker_rows(catalogue, animal, gene, records.marks.get(gene, {}).get(animal.pk, ()), photos),
         bred=bred,
         past=list(records.past.get(gene, {}).get(animal.pk, ())),
         tests=list(records.tests.get(gene, {}).get(animal.pk, ())),
@@ -163,19 +163,19 @@ def _parent_words(role: str, parent: Animal | None, kin: GeneKin) -> str:
 
 def _reasons(name: str, bred: Sequence[BredRow], records: Records, gene: str, animal: Animal) -> list[str]:
     """What moved it from the trade's figure, the decisive first."""
-    told = []
+    message = []
     for row in bred:
         if row.visuals:
             eggs = f"egg {row.visuals[0]}" if len(row.visuals) == 1 else f"eggs {', '.join(map(str, row.visuals))}"
             shows = f"{eggs} of {row.clutch.code} show{'s' * (len(row.visuals) == 1)} {name}"
             both = f"it comes from both parents, so {animal.name} and {row.partner} carry it"
-            told.append(f"{shows}: {row.one_of or both}.")
+            message.append(f"{shows}: {row.one_of or both}.")
         elif row.others:
-            told.append(
+            message.append(
                 f"{row.others} hatchling{'s' * (row.others != 1)} of {row.clutch.code} with {row.partner}, none visual."
             )
-    told += _of_siblings(name, records, gene, animal)
-    return [words[0].upper() + words[1:] for words in told]
+    message += _of_siblings(name, records, gene, animal)
+    return [words[0].upper() + words[1:] for words in message]
 
 
 def _of_siblings(name: str, records: Records, gene: str, animal: Animal) -> list[str]:

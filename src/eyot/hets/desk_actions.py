@@ -10,12 +10,12 @@ from django.db import transaction
 
 from eyot_core.wording.chances import percent
 
-from eyot.collection.actions import Unfit, hold_opinion
+from eyot.collection.actions import Unfit, add_override
 from eyot.collection.history import recording, subject_of
 from eyot.collection.models import Animal, Collection
 from eyot.hets.desk import WAY_WORDS, desk_of
 from eyot.hets.models import NewTrait, Showing
-from eyot.reference.opinions import id_from
+from eyot.reference.overrides import id_from
 from eyot.season.models import Egg
 from eyot.shared.refusal import Refused
 
@@ -88,6 +88,6 @@ def enter_catalogue(trait: NewTrait, member: AbstractBaseUser) -> None:
     )
     value = {"kind": "gene", "id": id_from(trait.name), "name": trait.name, "inheritance": inheritance, "note": note}
     try:
-        hold_opinion(trait.collection, member, value)
+        add_override(trait.collection, member, value)
     except Unfit as reason:
         raise Refused(f"It can’t enter the catalogue: {reason}. Nothing was changed.") from None

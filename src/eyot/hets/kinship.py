@@ -29,12 +29,12 @@ from eyot_core.proof.pedigree import Member
 from eyot.bench.judgement import counting
 from eyot.bench.models import CalledGene, Look, Proof
 from eyot.collection.models import Animal, CarriedGene, Collection
-from eyot.hets.marks import markers_of, ratio_of
-from eyot.hets.models import GeneTest, Mark, PastBreeding
+from eyot.hets.markers import markers_of, ratio_of
+from eyot.hets.models import GeneTest, HetMarker, PastBreeding
 from eyot.season.models import ClutchSire, Egg
 
 Name = tuple[str, int]
-Row = TypeVar("Row", Mark, PastBreeding, GeneTest)
+Record = TypeVar("Record", HetMarker, PastBreeding, GeneTest)
 CERTAIN = (CarriedGene.Known.SEEN, CarriedGene.Known.BRED, CarriedGene.Known.TESTED)
 EXACTLY: dict[int, Three] = {0: (1.0, 0.0, 0.0), 1: (0.0, 1.0, 0.0), 2: VISUAL}
 
@@ -53,7 +53,7 @@ class Records:
     eggs: dict[int, Egg]
     hatched: dict[str, dict[int, Three]]
     sires: dict[int, tuple[tuple[int, float], ...]]
-    marks: dict[str, dict[int, list[Mark]]]
+    marks: dict[str, dict[int, list[HetMarker]]]
     past: dict[str, dict[int, list[PastBreeding]]]
     tests: dict[str, dict[int, list[GeneTest]]]
     looked: dict[int, dict[str, str]]
@@ -84,7 +84,7 @@ def records_of(collection: Collection, catalogue: Catalogue) -> Records:
         eggs,
         hatched,
         sires_of(ClutchSire.objects.filter(clutch__collection=collection)),
-        _by_gene(Mark.objects.filter(animal__collection=collection)),
+        _by_gene(HetMarker.objects.filter(animal__collection=collection)),
         _by_gene(PastBreeding.objects.filter(animal__collection=collection)),
         _by_gene(GeneTest.objects.filter(animal__collection=collection)),
         looked,
@@ -105,8 +105,8 @@ def sires_of(clutches: QuerySet[ClutchSire]) -> dict[int, tuple[tuple[int, float
     return found
 
 
-def _by_gene(rows: Iterable[Row]) -> dict[str, dict[int, list[Row]]]:
-    found: dict[str, dict[int, list[Row]]] = defaultdict(lambda: defaultdict(list))
+def _by_gene(rows: Iterable[Record]) -> dict[str, dict[int, list[Record]]]:
+    found: dict[str, dict[int, list[Record]]] = defaultdict(lambda: defaultdict(list))
     for row in rows:
         found[row.gene][row.animal_id].append(row)
     return found
@@ -155,9 +155,9 @@ class GeneKin:
 
 def gene_kin(records: Records, gene: str) -> GeneKin:
     """The pedigree of one gene: whoever is stated or descends from one that is, has evidence, and all their forebears."""
-    told = _told_of(records, gene)
-    names = _names(records, gene, told)
-    kin = [_kin(records, gene, name, names, told) for name in names]
+    message = _told_of(records, gene)
+    names = _names(records, gene, message)
+    kin = [_kin(records, gene, name, names, message) for name in names]
     frequency = records.catalogue.genes[gene].frequency
     return GeneKin(gene, names, kin, standings(kin, frequency) if kin else [])
 
@@ -174,13 +174,15 @@ def _told_of(records: Records, gene: str) -> set[int]:
     return found
 
 
-def _names(records: Records, gene: str, told: set[int]) -> dict[Name, int]:
-    wanted: set[Name] = {("animal", animal) for animal in told}
+def _names(records: Records, gene: str, message: set[int]) -> dict[Name, int]:
+    wanted: set[Name] = {("animal", animal) for animal in message}
     for by_animal in (records.marks.get(gene, {}), records.past.get(gene, {}), records.tests.get(gene, {})):
         wanted |= {("animal", animal) for animal in by_animal}
     wanted |= {_name_of(records.eggs[egg]) for egg in records.hatched.get(gene, ())}
     wanted |= {
-        name for name in _marked_on_the_bench(records, gene) if any(one in told for one in all_parents(records, name))
+        name
+        for name in _marked_on_the_bench(records, gene)
+        if any(one in message for one in all_parents(records, name))
     }
     waiting, found = list(wanted), set[Name]()
     while waiting:
@@ -229,14 +231,14 @@ def _member(records: Records, name: Name, names: dict[Name, int]) -> Member:
     return Member(place, None, tuple((names[("animal", sire)], weight) for sire, weight in sires))
 
 
-def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], told: set[int]) -> Kin:
+def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], message: set[int]) -> Kin:
     kind, number = name
     member = _member(records, name, names)
     if kind == "egg":
         known = records.hatched.get(gene, {}).get(number, NOTHING)
         return Kin(member, known=known, marks=_marks(records, gene, None, number))
     row = records.stated.get(gene, {}).get(number)
-    by_parents = any(parent in told for parent in all_parents(records, name))
+    by_parents = any(parent in message for parent in all_parents(records, name))
     hatched = getattr(records.animals[number], "hatched_from", None)
     seen = records.hatched.get(gene, {}).get(hatched.pk, NOTHING) if hatched else NOTHING
     return Kin(

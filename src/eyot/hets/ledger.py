@@ -15,7 +15,7 @@ from eyot_core.wording.names import Naming
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection, Sex
 from eyot.hets.kinship import GeneKin, Records, all_parents, gene_kin, recessives_of, records_of
-from eyot.hets.marks import MarkCount, mark_counts
+from eyot.hets.markers import MarkerCount, marker_counts
 
 LISTED_FROM = 0.03
 """Chance from which an animal stands in the ledger; one of which nothing is stated stays below."""
@@ -186,12 +186,12 @@ def evidence_words(records: Records, gene: str, number: int) -> str:
     tests = len(records.tests.get(gene, {}).get(number, ()))
     past = sum(row.hatchlings for row in records.past.get(gene, {}).get(number, ()))
     hatched = sum(number in all_parents(records, ("egg", egg)) for egg in records.hatched.get(gene, ()))
-    told = [
+    message = [
         f"{marks} mark{'s' * (marks != 1)}" * bool(marks),
         f"{past + hatched} hatchling{'s' * (past + hatched != 1)}" * bool(past + hatched),
         f"{tests} test{'s' * (tests != 1)}" * bool(tests),
     ]
-    return ", ".join(filter(None, told))
+    return ", ".join(filter(None, message))
 
 
 def partners_of(records: Records, one: GeneKin) -> list[Partner]:
@@ -236,7 +236,7 @@ def settles_soonest(catalogue: Catalogue, gene: str, animal: Animal, after: floa
     return f"{tested}; or {bred}" if tested else bred
 
 
-def counts_of(collection: Collection, gene: str) -> list[MarkCount]:
+def counts_of(collection: Collection, gene: str) -> list[MarkerCount]:
     """A gene's marks among the collection's own proven animals; what marks say themselves proves nobody."""
     catalogue = catalogue_of(collection)
     records = records_of(collection, catalogue)
@@ -248,12 +248,12 @@ def counts_of(collection: Collection, gene: str) -> list[MarkCount]:
             if chance >= PROVEN or chance <= RULED_OUT:
                 proven[number] = chance >= PROVEN
     marks = [row for rows in records.marks.get(gene, {}).values() for row in rows]
-    return mark_counts(catalogue, gene, marks, proven)
+    return marker_counts(catalogue, gene, marks, proven)
 
 
 def is_tested_for(catalogue: Catalogue, gene: str) -> bool:
     """Does a DNA test exist?"""
-    return Naming(catalogue).told(gene, "dna_test").startswith("yes")
+    return Naming(catalogue).message(gene, "dna_test").startswith("yes")
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from eyot.season.models import Egg
 SHARE = [MinValueValidator(0.0), MaxValueValidator(1.0)]
 
 
-class Mark(models.Model):
+class HetMarker(models.Model):
     """A mark of carriers that was looked for on an animal: seen, or not."""
 
     animal = models.ForeignKey(Animal, on_delete=models.CASCADE, related_name="marks")

@@ -15,7 +15,7 @@ from eyot_core.drawing.skin import skin_colours
 from eyot_core.identify.looks import telling_looks
 from eyot_core.photo.strip import COLUMNS, ROWS, V_MOST
 
-from eyot.lineup.rows import Axis, Row
+from eyot.lineup.rows import Axis, LineupRow
 from eyot.photos import files
 from eyot.reference.subjects import subject_of
 
@@ -34,7 +34,7 @@ def drawn_window(catalogue: Catalogue, key: str, stage: str) -> bytes:
     return held.getvalue()
 
 
-def one_picture(catalogue: Catalogue, rows: list[Row], axis: Axis, title: str, stage: str) -> bytes:
+def one_picture(catalogue: Catalogue, rows: list[LineupRow], axis: Axis, title: str, stage: str) -> bytes:
     """The line-up as it stands, PNG: a title, a row for each strip or drawing with its name, its value on the axis."""
     height = HEAD + len(rows) * (ROWS + GAP) + GAP
     sheet = Image.new("RGB", (LABEL + COLUMNS + RIGHT, height), TABLE)
@@ -49,7 +49,7 @@ def one_picture(catalogue: Catalogue, rows: list[Row], axis: Axis, title: str, s
     return held.getvalue()
 
 
-def _strip(catalogue: Catalogue, row: Row, stage: str) -> Image.Image | None:
+def _strip(catalogue: Catalogue, row: LineupRow, stage: str) -> Image.Image | None:
     if row.is_drawing:
         return Image.open(io.BytesIO(drawn_window(catalogue, row.key, stage)))
     if row.photo is None or not row.photo.has_strip:
@@ -61,7 +61,7 @@ def _strip(catalogue: Catalogue, row: Row, stage: str) -> Image.Image | None:
 def _row(
     sheet: Image.Image,
     pen: ImageDraw.ImageDraw,
-    row: Row,
+    row: LineupRow,
     top: int,
     axis: Axis,
     fonts: tuple[ImageFont.FreeTypeFont | ImageFont.ImageFont, ...],
@@ -85,7 +85,7 @@ def _row(
         pen.text((left, top + ROWS // 2 - 10), row.missing[:30], INK, fonts[1])
 
 
-def _notes(row: Row) -> list[str]:
+def _notes(row: LineupRow) -> list[str]:
     if row.photo is None:
         return []
     light = f"light: {row.photo.light}" if row.photo.light else "light not corrected"

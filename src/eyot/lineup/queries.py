@@ -16,7 +16,7 @@ from eyot.lineup.rows import (
     GENE,
     MEASURED,
     Axis,
-    Row,
+    LineupRow,
     apart,
     axis_of,
     drawings_from,
@@ -53,7 +53,7 @@ class LineUp:
     asked: Asked
     judgement: ClutchJudgement
     catalogue: Catalogue
-    rows: list[Row]
+    rows: list[LineupRow]
     axis: Axis
 
     @property
@@ -78,13 +78,13 @@ def line_up(collection: Collection, code: str, asked: Asked) -> LineUp:
     return LineUp(clutch, asked, judgement, catalogue, rows, axis)
 
 
-def _between(rows: list[Row], drawn: list[Row], order: list[str]) -> list[Row]:
+def _between(rows: list[LineupRow], drawn: list[LineupRow], order: list[str]) -> list[LineupRow]:
     """Drawings that no order places stand below the second row, where they can be dragged from."""
     loose = [row for row in drawn if row.id not in order]
     return [*rows[:2], *loose, *rows[2:], *(row for row in drawn if row.id in order)]
 
 
-def differences(rows: list[Row]) -> list[tuple[str, str]]:
+def differences(rows: list[LineupRow]) -> list[tuple[str, str]]:
     """How far the mean colours of every two animals lie apart, for the page that lays one over the other."""
     found = []
     for first, second in permutations([row for row in rows if row.lab], 2):

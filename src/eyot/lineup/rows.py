@@ -27,7 +27,7 @@ MEASURED = tuple(measure for measure in MEASURES if not measure.id.endswith("_la
 
 
 @dataclass(frozen=True)
-class Row:
+class LineupRow:
     """One animal or one drawing. ``value`` and ``sd`` in the unit of what is sorted by; None where it can't be had, and
     ``missing`` says why. ``id``: "e3" an egg of this clutch, "xV-09.2" of another, "dmojave.pastel" a drawing."""
 
@@ -70,7 +70,7 @@ class Axis:
         return [(self.x(value), f"{value:.{digits}f}") for value in (self.low, (self.low + self.high) / 2, self.high)]
 
 
-def rows_of(judgement: ClutchJudgement, frames: list[Frame], photos: list[Photo], sort: str) -> list[Row]:
+def rows_of(judgement: ClutchJudgement, frames: list[Frame], photos: list[Photo], sort: str) -> list[LineupRow]:
     """The hatchlings of a clutch, those without a strip too, not sorted yet."""
     by_egg = {photo.egg_id: photo for photo in photos}
     rows = []
@@ -84,7 +84,7 @@ def rows_of(judgement: ClutchJudgement, frames: list[Frame], photos: list[Photo]
     return rows
 
 
-def others_from(collection: Collection, names: list[str], sort: str) -> list[Row]:
+def others_from(collection: Collection, names: list[str], sort: str) -> list[LineupRow]:
     """Chosen older animals, "V-09.2" for egg 2 of V-09, with their newest strip; unknown names are left out."""
     found = []
     for name in dict.fromkeys(names):
@@ -107,23 +107,23 @@ def _newest_strip(egg: Egg) -> Photo | None:
     return photos.order_by("-taken_at").first()
 
 
-def drawings_from(catalogue: Catalogue, keys: list[str]) -> list[Row]:
+def drawings_from(catalogue: Catalogue, keys: list[str]) -> list[LineupRow]:
     """Drawings of combinations, by their keys; 404 for genes that are not known."""
     subjects = [(key, subject_of(catalogue, key)) for key in dict.fromkeys(keys) if key]
-    return [Row(f"{DRAWN}{key}", subject.label, "drawing", key=key) for key, subject in subjects]
+    return [LineupRow(f"{DRAWN}{key}", subject.label, "drawing", key=key) for key, subject in subjects]
 
 
-def _row(name: str, title: str, words: str, egg: Egg, photo: Photo | None, sort: str) -> Row:
+def _row(name: str, title: str, words: str, egg: Egg, photo: Photo | None, sort: str) -> LineupRow:
     measured = measured_from(photo.measures) if photo else {}
     found, mean = measured.get(sort), measured.get("mean_lab")
     lab = mean.value if isinstance(mean, Value) and isinstance(mean.value, tuple) else ()
     if isinstance(found, Value) and isinstance(found.value, float) and isinstance(found.sd, float):
-        return Row(name, title, words, photo, egg, "", found.value, found.sd, value_words(sort, found), "", lab)
+        return LineupRow(name, title, words, photo, egg, "", found.value, found.sd, value_words(sort, found), "", lab)
     reason = found.reason if found is not None and not isinstance(found, Value) else "no strip yet"
-    return Row(name, title, words, photo, egg, missing=reason, lab=lab)
+    return LineupRow(name, title, words, photo, egg, missing=reason, lab=lab)
 
 
-def _by_chance(judgement: ClutchJudgement, row: Row, egg: Egg, gene: str) -> Row:
+def _by_chance(judgement: ClutchJudgement, row: LineupRow, egg: Egg, gene: str) -> LineupRow:
     children = judgement.inference.posteriors[judgement.index(egg)].sums
     forms = [form for form in judgement.forms() if form[0] == gene and form[1] == "shown"]
     if not forms:
@@ -132,12 +132,12 @@ def _by_chance(judgement: ClutchJudgement, row: Row, egg: Egg, gene: str) -> Row
     return replace(row, value=chance, value_words=percent(chance, certain=not judgement.looks[egg.pk]), missing="")
 
 
-def sorted_rows(rows: list[Row]) -> list[Row]:
+def sorted_rows(rows: list[LineupRow]) -> list[LineupRow]:
     """From high to low; what can't be had stands at the end."""
     return sorted(rows, key=lambda row: (row.value is None, -(row.value or 0.0), row.id))
 
 
-def placed(rows: list[Row], order: list[str]) -> list[Row]:
+def placed(rows: list[LineupRow], order: list[str]) -> list[LineupRow]:
     """Rows in a keeper's own order; those that it doesn't name stay where they stand, after those named before them."""
     if not order:
         return rows
@@ -146,7 +146,7 @@ def placed(rows: list[Row], order: list[str]) -> list[Row]:
     return [next(named) if row.id in rank else row for row in rows]
 
 
-def axis_of(sort: str, rows: list[Row], gene_name: str) -> Axis:
+def axis_of(sort: str, rows: list[LineupRow], gene_name: str) -> Axis:
     """The axis that holds all values."""
     if sort.startswith(GENE):
         return Axis(sort, f"chance of {gene_name}", "", 0.0, 1.0)
@@ -160,6 +160,6 @@ def axis_of(sort: str, rows: list[Row], gene_name: str) -> Axis:
     return Axis(sort, measure.name, measure.unit, low, high)
 
 
-def apart(first: Row, second: Row) -> float:
+def apart(first: LineupRow, second: LineupRow) -> float:
     """How far the mean colours of two measured animals lie apart, CIEDE2000."""
     return float(difference(first.lab, second.lab))

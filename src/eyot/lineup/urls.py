@@ -5,7 +5,7 @@ from django.urls import path
 from eyot.lineup import views
 
 urlpatterns = [
-    path("clutches/<slug:code>/line-up/", views.page, name="line-up"),
+    path("clutches/<slug:code>/line-up/", views.lineup_page, name="line-up"),
     path("clutches/<slug:code>/line-up/picture.png", views.picture, name="line-up-picture"),
     path("clutches/<slug:code>/line-up/levels/", views.levels, name="line-up-levels"),
     path("clutches/<slug:code>/line-up/progress/", views.progress, name="line-up-progress"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -37,7 +38,7 @@ def _asked(request: CollectionRequest) -> Asked:
     )
 
 
-def page(request: CollectionRequest, code: str) -> HttpResponse:
+def lineup_page(request: CollectionRequest, code: str) -> HttpResponse:
     """The line-up of a clutch."""
     found = line_up(request.collection, code, _asked(request))
     photos = list(Photo.objects.filter(egg__clutch=found.clutch))
@@ -55,8 +56,6 @@ def page(request: CollectionRequest, code: str) -> HttpResponse:
         "older": older_animals(request.collection, found.clutch),
         "traits": [(trait, trait_words(trait)["name"]) for trait in found.catalogue.traits],
         "query": request.GET.urlencode(),
-        "troubles": request.session.pop("photo_troubles", []),
-        "told": request.session.pop("line_up_told", ""),
     }
     return render(request, "lineup/page.html", context)
 
@@ -106,9 +105,9 @@ def tick(request: CollectionRequest, code: str) -> HttpResponse:
     try:
         note_for_all(eggs, request.member, trait, level, given.get("stage", ""), timezone.now())
     except Refused as reason:
-        request.session["photo_troubles"] = [str(reason)]
+        messages.error(request, str(reason))
     else:
-        request.session["line_up_told"] = _told(eggs, trait, level)
+        messages.success(request, _told(eggs, trait, level))
     return redirect(f"{reverse('line-up', args=[clutch.code])}?{given.get('query', '')}")
 
 

@@ -20,7 +20,7 @@ RELATED_FROM = 1 / 64
 
 
 @dataclass(frozen=True)
-class Warning:
+class PairingWarning:
     """One thing to weigh. ``kind``: welfare, loss, lines, locus, related or weight."""
 
     kind: str
@@ -28,17 +28,19 @@ class Warning:
     words: str
 
 
-def warnings_of(collection: Collection, pairing: Pairing | None, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+def warnings_of(
+    collection: Collection, pairing: Pairing | None, dam: Animal, sires: Sequence[Animal]
+) -> list[PairingWarning]:
     """All that speaks against a pairing, gravest first."""
     found = _of_genes(pairing, dam, sires) if pairing else []
     return found + _related(collection, dam, sires) + _weights(collection, dam, sires)
 
 
-def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     naming = Naming(pairing.catalogue)
     found = _losses(pairing, naming) + _together(pairing)
     found += [
-        Warning(
+        PairingWarning(
             "welfare",
             name,
             f"{note[0].upper()}{note[1:]}.{restricted}",
@@ -47,14 +49,14 @@ def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[Wa
     ]
     if any(gene.gene == "desert" for gene in dam.genes.all()):
         found.append(
-            Warning(
+            PairingWarning(
                 "welfare", "A desert dam", "Desert females must not be bred: egg binding and deaths are established."
             )
         )
     return found + _lines(pairing.catalogue, naming, dam, sires) + _one_locus(pairing.catalogue, naming, dam, sires)
 
 
-def _losses(pairing: Pairing, naming: Naming) -> list[Warning]:
+def _losses(pairing: Pairing, naming: Naming) -> list[PairingWarning]:
     """Eggs that are lost because of two copies."""
     loss = pairing.loss
     if loss < 0.005:
@@ -70,13 +72,13 @@ def _losses(pairing: Pairing, naming: Naming) -> list[Warning]:
         }
     )
     words = {
-        naming.told(gene, "viability_words")
+        naming.message(gene, "viability_words")
         for gene in pairing.given_genes
         if pairing.catalogue.genes[gene].viability[2] < 1
     }
     said = "".join(f" Of {one}." for one in sorted(filter(None, words)))
     return [
-        Warning(
+        PairingWarning(
             "loss",
             "Eggs will be lost",
             f"{percent(loss)} of the eggs, through two copies of {' or '.join(lethal)}; how many die is partly estimated.{said}",
@@ -90,14 +92,14 @@ def _alleles(state: object) -> list[str]:
     return [state] if isinstance(state, str) else []
 
 
-def _together(pairing: Pairing) -> list[Warning]:
+def _together(pairing: Pairing) -> list[PairingWarning]:
     """Pairs of genes that must not come together, where they can."""
     found = []
     for row in pairing.catalogue.document.get("cautions", []):
         kind = having(pairing, row["when"]) if row.get("when") else None
         if kind and kind.chance > 0:
             found.append(
-                Warning(
+                PairingWarning(
                     "loss",
                     row["title"],
                     f"{row['words']} ({row['standing']}); here {odds(kind.chance)} of the hatchlings.",
@@ -106,7 +108,7 @@ def _together(pairing: Pairing) -> list[Warning]:
     return found
 
 
-def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     """Look-alike lines at different loci, one on each side."""
     found = []
     for row in catalogue.document.get("cautions", []):
@@ -117,12 +119,14 @@ def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[An
             if hers and his and not hers & his:
                 names = f"{naming.gene(min(hers))} with {naming.gene(min(his))}"
                 found.append(
-                    Warning("lines", "Lines that do not complement", f"{names}: {row['words']} ({row['standing']}).")
+                    PairingWarning(
+                        "lines", "Lines that do not complement", f"{names}: {row['words']} ({row['standing']})."
+                    )
                 )
     return found
 
 
-def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     """Two alleles of one complex in a parent: they are one place, not two genes to add up."""
     found = []
     for parent in (dam, *sires):
@@ -134,7 +138,7 @@ def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequenc
             if len(genes) > 1:
                 names = " and ".join(map(naming.gene, genes))
                 found.append(
-                    Warning(
+                    PairingWarning(
                         "locus",
                         "One locus counted twice",
                         f"{parent.name} has {names} at one locus: every egg gets one of them, none gets both from it, none gets neither.",
@@ -143,7 +147,7 @@ def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequenc
     return found
 
 
-def _related(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+def _related(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     rows = collection.animals.values_list("pk", "dam_id", "sire_id")
     pedigree = {pk: (mother, father) for pk, mother, father in rows}
     found = []
@@ -152,7 +156,7 @@ def _related(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> li
         if shared >= RELATED_FROM:
             relation = _relation(pedigree, dam.pk, sire.pk)
             words = f"{dam.name} and {sire.name} are {relation}: inbreeding of the young {percent(shared)}"
-            found.append(Warning("related", "Related animals", f"{words}, as far as the pedigree is known."))
+            found.append(PairingWarning("related", "Related animals", f"{words}, as far as the pedigree is known."))
     return found
 
 
@@ -169,7 +173,7 @@ def last_weight(animal: Animal) -> Weighing | None:
     return max(animal.weighings.all(), key=lambda row: (row.on, row.pk), default=None)
 
 
-def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[Warning]:
+def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     found = []
     for animal, least, role in (
         (dam, collection.dam_least_g, "dam"),
@@ -178,7 +182,7 @@ def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> li
         last = last_weight(animal)
         if last and last.grams < least:
             found.append(
-                Warning(
+                PairingWarning(
                     "weight",
                     f"{animal.name} is light",
                     f"{last.grams:g} g on {last.on:%-d %b %Y}; your own threshold for a {role} is {least} g.",
@@ -186,7 +190,7 @@ def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> li
             )
         elif last is None and role == "dam":
             found.append(
-                Warning(
+                PairingWarning(
                     "weight",
                     f"{animal.name} has no weight",
                     f"Your own threshold for a dam is {least} g; weigh her first.",

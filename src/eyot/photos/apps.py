@@ -11,6 +11,6 @@ class PhotosConfig(AppConfig):
     def ready(self) -> None:
         """What is made of photos follows when their marks are taken back."""
         from eyot.collection.history import taken_back
-        from eyot.photos.marks import make_touched_anew
+        from eyot.photos.signals import make_touched_anew
 
         taken_back.connect(make_touched_anew, dispatch_uid="photos")

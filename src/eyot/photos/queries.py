@@ -93,8 +93,10 @@ def _row(measure: Measure, found: Value | Missing, others: Sequence[Measured]) -
     if isinstance(found.value, tuple):
         words = " ".join(f"{number:.0f}" for number in found.value)
         return MeasureRow(measure.id, measure.name, measure.counted, words, measure.unit, "", "")
-    told = told_against(measure.id, found, others)
-    return MeasureRow(measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, told, "")
+    message = told_against(measure.id, found, others)
+    return MeasureRow(
+        measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, message, ""
+    )
 
 
 def value_words(measure: str, found: Value) -> str:

@@ -6,7 +6,7 @@ from django.db import close_old_connections
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
-from eyot.photos import making
+from eyot.photos import processing
 from eyot.photos.models import Photo
 from eyot.photos.queries import WAITING, progress_of
 
@@ -18,14 +18,14 @@ STALLED_SECONDS = 30.0
 def sizes(photo: str) -> None:
     """Makes the sizes of a photo."""
     close_old_connections()
-    making.make_sizes(photo)
+    processing.make_sizes(photo)
 
 
 @app.task(name="photos.strip", queue="photos", retry=RETRY)
 def strip(photo: str) -> None:
     """Makes the strip and the measures of a photo."""
     close_old_connections()
-    making.make_strip(photo)
+    processing.make_strip(photo)
 
 
 @app.periodic(cron="* * * * *")

@@ -5,7 +5,7 @@ from django.urls import path
 from eyot.photos.views import marking, serving, strip
 
 urlpatterns = [
-    path("photos/<uuid:photo_id>/", strip.page, name="strip-page"),
+    path("photos/<uuid:photo_id>/", strip.strip_page, name="strip-page"),
     path("photos/<uuid:photo_id>/ready/", strip.ready, name="photo-ready"),
     path("photos/<uuid:photo_id>/preview/", strip.preview, name="strip-preview"),
     path("photos/<uuid:photo_id>/light/", marking.light, name="photo-light"),

@@ -40,8 +40,8 @@ def save_pairing(
     code = code.strip().upper()
     _check_pairing(collection, code, dam, sires, sire_unknown)
     clutch = Clutch(collection=collection, code=code, dam=dam, paired_on=on)
-    told = " or ".join(map(str, sires)) or "a sire not known"
-    with recording(collection, member, at, f"{code} planned: {dam} × {told}", "") as record:
+    message = " or ".join(map(str, sires)) or "a sire not known"
+    with recording(collection, member, at, f"{code} planned: {dam} × {message}", "") as record:
         record.add(clutch)
         record.subject = subject_of(clutch)
         for sire in sires:

@@ -24,7 +24,7 @@ class Glyph:
 
 
 @dataclass(frozen=True)
-class Row:
+class TimelineRow:
     """One clutch on the timeline."""
 
     clutch: Clutch
@@ -41,7 +41,7 @@ class Row:
 class Timeline:
     """All clutches on one scale of days."""
 
-    rows: list[Row]
+    rows: list[TimelineRow]
     months: list[tuple[int, str]]
     today: int
     height: int
@@ -77,7 +77,7 @@ def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
     ]
 
 
-def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> Row:
+def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> TimelineRow:
     days = _days_of(clutch, today)
     glyphs = [
         Glyph(kind, place(day), day, day > today or (kind == "cut" and clutch.cut_on is None)) for kind, day in days
@@ -88,7 +88,7 @@ def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> R
         due = (place(expected.due_from), place(expected.due_to))
     middle = y + ROW // 2 + 6
     eggs = [(place(days[0][1]) + 16 * index, egg.state) for index, egg in enumerate(clutch.eggs.all())]
-    return Row(clutch, middle, glyphs[0].x, min(place(today), glyphs[-1].x), glyphs[-1].x, due, glyphs, eggs)
+    return TimelineRow(clutch, middle, glyphs[0].x, min(place(today), glyphs[-1].x), glyphs[-1].x, due, glyphs, eggs)
 
 
 def _months(first: date, last: date, place: Callable[[date], int]) -> list[tuple[int, str]]:

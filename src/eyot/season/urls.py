@@ -2,12 +2,12 @@
 
 from django.urls import path
 
-from eyot.season.views import egg, record, schools, season
+from eyot.season.views import egg, practices, record, season
 
 CLUTCH, EGG = "clutches/<slug:code>/", "clutches/<slug:code>/<int:number>/"
 urlpatterns = [
     path("", season.season, name="season"),
-    path("schools/", schools.schools, name="schools"),
+    path("schools/", practices.practices_page, name="schools"),
     path("season.ics", season.calendar, name="calendar"),
     path(f"{CLUTCH}record/", record.record, name="record"),
     path(f"{CLUTCH}record/sire/", record.sire_named, name="name-sire"),
@@ -15,7 +15,7 @@ urlpatterns = [
     path(f"{CLUTCH}record/rounds/<int:number>/", record.round_day, name="round-day"),
     path(f"{CLUTCH}record/events/", record.event, name="pairing-event"),
     path(f"{CLUTCH}record/laid/", record.laid, name="lay"),
-    path(f"{CLUTCH}record/place/", record.place, name="clutch-place"),
+    path(f"{CLUTCH}record/place/", record.clutch_place, name="clutch-place"),
     path(f"{CLUTCH}record/signs/", record.sign, name="ready-sign"),
     path(f"{CLUTCH}record/eggs/", record.one_more_egg, name="add-egg"),
     path(f"{CLUTCH}record/all/", record.all_of_them, name="all-at-once"),
@@ -23,11 +23,11 @@ urlpatterns = [
     path(f"{CLUTCH}record/log/", record.log_file, name="import-log"),
     path(f"{CLUTCH}record/log/fetch/", record.log_fetched, name="fetch-log"),
     path(f"{EGG}state/", record.state, name="egg-state"),
-    path(f"{EGG}record/", egg.page, name="egg-record"),
+    path(f"{EGG}record/", egg.egg_page, name="egg-record"),
     path(f"{EGG}record/sex/", egg.sexed, name="sex-egg"),
     path(f"{EGG}record/weights/", egg.weighed, name="weigh-egg"),
     path(f"{EGG}record/scale/", egg.scale, name="scale"),
     path(f"{EGG}record/days/", egg.day, name="egg-day"),
     path(f"{EGG}record/state/", egg.state, name="egg-state-here"),
-    path(f"{EGG}place/", egg.place, name="place-egg"),
+    path(f"{EGG}place/", egg.egg_place, name="place-egg"),
 ]

@@ -5,7 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 
 
-def place(request: HttpRequest) -> dict[str, Any]:
+def site_context(request: HttpRequest) -> dict[str, Any]:
     """The collection in which the reader stands, if any, and the lighting chosen on this device."""
     lighting = request.COOKIES.get("lighting", "")
     return {

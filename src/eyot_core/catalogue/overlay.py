@@ -42,62 +42,62 @@ def overlaid(base: Catalogue, layer: Node) -> Overlaid:
     layer.object(["format", "opinions"], ["format", "opinions"])
     layer.child("format").choice([FORMAT])
     catalogue, left_out = base, []
-    for number, opinion in enumerate(layer.child("opinions").entries()):
+    for number, override in enumerate(layer.child("opinions").entries()):
         try:
-            catalogue = with_opinion(catalogue, opinion)
+            catalogue = with_override(catalogue, override)
         except InputError as error:
             left_out.append((number, f"{error.message} ({error.at})"))
     return Overlaid(catalogue, tuple(left_out))
 
 
-def with_opinion(catalogue: Catalogue, opinion: Node) -> Catalogue:
+def with_override(catalogue: Catalogue, override: Node) -> Catalogue:
     """The catalogue under one opinion; :class:`~eyot_core.errors.InputError` with its place where it can't be."""
-    opinion.object(["kind"])
+    override.object(["kind"])
     document = deepcopy(catalogue.document)
-    OPINIONS[opinion.child("kind").choice(OPINIONS)](document, catalogue, opinion)
+    OVERRIDES[override.child("kind").choice(OVERRIDES)](document, catalogue, override)
     return catalogue_from(Node(document))
 
 
-def _gene(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _gene(document: Document, catalogue: Catalogue, override: Node) -> None:
     """A gene that the built-in catalogue lacks: at a locus of its own, or an allele of a known one."""
-    opinion.object(
+    override.object(
         ["kind", "id", "name", "inheritance"],
         ["kind", "id", "name", "inheritance", "unproven", "locus", "one", "two", "note", "welfare", "synonyms"],
     )
-    gene = opinion.child("id").text()
+    gene = override.child("id").text()
     if not ID.fullmatch(gene):
-        raise opinion.child("id").wrong("an id is made of small letters, figures and _, and begins with a letter")
+        raise override.child("id").wrong("an id is made of small letters, figures and _, and begins with a letter")
     if gene in catalogue.genes:
-        raise opinion.child("id").wrong(f"there is a gene {gene!r} already")
+        raise override.child("id").wrong(f"there is a gene {gene!r} already")
     locus = f"own_{gene}"
-    if opinion.has("locus"):
-        locus = opinion.child("locus").choice(catalogue.loci, "a locus")
+    if override.has("locus"):
+        locus = override.child("locus").choice(catalogue.loci, "a locus")
     else:
         document["loci"].append({"id": locus})
-    inheritance = opinion.child("inheritance").choice(INHERITANCES)
+    inheritance = override.child("inheritance").choice(INHERITANCES)
     entry: Document = {
         "id": gene,
         "locus": locus,
         "inheritance": inheritance,
-        "name": opinion.child("name").text(),
+        "name": override.child("name").text(),
         "standing": OWN,
     }
-    words = {key: opinion.child(key).text() for key in ("note", "welfare") if opinion.has(key)}
+    words = {key: override.child(key).text() for key in ("note", "welfare") if override.has(key)}
     if "welfare" in words:
         entry["welfare_from"] = 2 if inheritance == "recessive" else 1
-    if opinion.has("synonyms"):
-        entry["synonyms"] = [name.text() for name in opinion.child("synonyms").entries()]
-    if opinion.has("unproven") and opinion.child("unproven").boolean():
+    if override.has("synonyms"):
+        entry["synonyms"] = [name.text() for name in override.child("synonyms").entries()]
+    if override.has("unproven") and override.child("unproven").boolean():
         entry["unproven"] = True
     document["genes"].append(entry | words)
-    _sheet(document, catalogue, opinion, gene, recessive=inheritance == "recessive")
+    _sheet(document, catalogue, override, gene, recessive=inheritance == "recessive")
 
 
-def _sheet(document: Document, catalogue: Catalogue, opinion: Node, gene: str, *, recessive: bool) -> None:
-    one = dict(opinion.child("one").items()) if opinion.has("one") else {}
-    two = dict(opinion.child("two").items()) if opinion.has("two") else {}
+def _sheet(document: Document, catalogue: Catalogue, override: Node, gene: str, *, recessive: bool) -> None:
+    one = dict(override.child("one").items()) if override.has("one") else {}
+    two = dict(override.child("two").items()) if override.has("two") else {}
     if recessive and one:
-        raise opinion.child("one").wrong("one copy of a recessive gene shows nothing; give what two copies show")
+        raise override.child("one").wrong("one copy of a recessive gene shows nothing; give what two copies show")
     for looks, copies in ((one, 1), (two, 2)):
         for trait, node in looks.items():
             applies = [1, 2] if copies == 1 and trait not in two else [copies]
@@ -129,68 +129,68 @@ def _direction(look: Trait, level: str) -> int:
     return int(np.sign(look.scale.index(place) - look.scale.index(wild)))
 
 
-def _name(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _name(document: Document, catalogue: Catalogue, override: Node) -> None:
     """A gene under another name."""
-    opinion.object(["kind", "gene", "name"], ["kind", "gene", "name"])
-    entry = _entry(document, opinion.child("gene").choice(catalogue.genes, "a gene"))
-    entry |= {"built_in_name": entry.get("name", entry["id"]), "name": opinion.child("name").text()}
+    override.object(["kind", "gene", "name"], ["kind", "gene", "name"])
+    entry = _entry(document, override.child("gene").choice(catalogue.genes, "a gene"))
+    entry |= {"built_in_name": entry.get("name", entry["id"]), "name": override.child("name").text()}
 
 
-def _synonym(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _synonym(document: Document, catalogue: Catalogue, override: Node) -> None:
     """One more name by which a gene is understood; its own name stays."""
-    opinion.object(["kind", "gene", "name"], ["kind", "gene", "name"])
-    entry = _entry(document, opinion.child("gene").choice(catalogue.genes, "a gene"))
-    entry["synonyms"] = [*entry.get("synonyms", []), opinion.child("name").text()]
+    override.object(["kind", "gene", "name"], ["kind", "gene", "name"])
+    entry = _entry(document, override.child("gene").choice(catalogue.genes, "a gene"))
+    entry["synonyms"] = [*entry.get("synonyms", []), override.child("name").text()]
 
 
-def _trade_name(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _trade_name(document: Document, catalogue: Catalogue, override: Node) -> None:
     """A name of the keeper's own for a combination: ``genes`` with their copies."""
-    opinion.object(["kind", "name", "genes"], ["kind", "name", "genes"])
+    override.object(["kind", "name", "genes"], ["kind", "name", "genes"])
     genes = {}
-    for gene, copies in opinion.child("genes").items():
+    for gene, copies in override.child("genes").items():
         genes[Node(gene, copies.at).choice(catalogue.genes, "a gene")] = copies.whole(1, 2)
     if not genes:
-        raise opinion.child("genes").wrong("a trade name stands for at least one gene")
-    document.setdefault("names", []).append({"name": opinion.child("name").text(), "genes": genes, "standing": OWN})
+        raise override.child("genes").wrong("a trade name stands for at least one gene")
+    document.setdefault("names", []).append({"name": override.child("name").text(), "genes": genes, "standing": OWN})
 
 
-def _weight(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _weight(document: Document, catalogue: Catalogue, override: Node) -> None:
     """More or less weight to one level of one look in one or two copies of a gene."""
     keys = ["kind", "gene", "copies", "trait", "level", "push"]
-    opinion.object(keys, keys)
-    gene, copies = opinion.child("gene").choice(catalogue.genes, "a gene"), opinion.child("copies").whole(1, 2)
-    trait = opinion.child("trait").choice(catalogue.traits, "a look")
-    push = Node({opinion.child("level").text(): opinion.child("push").value}, opinion.child("push").at)
+    override.object(keys, keys)
+    gene, copies = override.child("gene").choice(catalogue.genes, "a gene"), override.child("copies").whole(1, 2)
+    trait = override.child("trait").choice(catalogue.traits, "a look")
+    push = Node({override.child("level").text(): override.child("push").value}, override.child("push").at)
     document["effects"].append(_effect(catalogue, gene, [copies], trait, push) | {"rule": OWN})
 
 
-def _trust(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _trust(document: Document, catalogue: Catalogue, override: Node) -> None:
     """A look tells more or less than the catalogue says, of every gene alike: all pushes and shifts on it are multiplied.
 
     ``hatchlings``: how many proven animals the factor rests on.
     """
-    opinion.object(["kind", "trait", "times"], ["kind", "trait", "times", "hatchlings"])
-    if opinion.has("hatchlings"):
-        opinion.child("hatchlings").whole(1, 10**6)
-    trait = opinion.child("trait").choice(catalogue.traits, "a look")
-    _multiply_pushes(document, trait, opinion.child("times").number(LEAST_TIMES, MOST_TIMES))
+    override.object(["kind", "trait", "times"], ["kind", "trait", "times", "hatchlings"])
+    if override.has("hatchlings"):
+        override.child("hatchlings").whole(1, 10**6)
+    trait = override.child("trait").choice(catalogue.traits, "a look")
+    _multiply_pushes(document, trait, override.child("times").number(LEAST_TIMES, MOST_TIMES))
 
 
-def _marker(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _marker(document: Document, catalogue: Catalogue, override: Node) -> None:
     """A mark of carriers with ratios of the keeper's own; ``carriers``, ``others``: how many proven animals they rest on."""
     needed = ["kind", "gene", "trait", "level", "ratio_seen", "ratio_unseen"]
-    opinion.object(needed, [*needed, "carriers", "others"])
-    for count in (key for key in ("carriers", "others") if opinion.has(key)):
-        opinion.child(count).whole(1, 10**6)
-    wanted = tuple(opinion.child(key).text() for key in ("gene", "trait", "level"))
+    override.object(needed, [*needed, "carriers", "others"])
+    for count in (key for key in ("carriers", "others") if override.has(key)):
+        override.child(count).whole(1, 10**6)
+    wanted = tuple(override.child(key).text() for key in ("gene", "trait", "level"))
     for row in document["markers"]:
         if (row["when"][0]["gene"], row["trait"], row["level"]) == wanted:
             row |= {
-                key: opinion.child(key).number(LEAST_RATIO, 1 / LEAST_RATIO) for key in ("ratio_seen", "ratio_unseen")
+                key: override.child(key).number(LEAST_RATIO, 1 / LEAST_RATIO) for key in ("ratio_seen", "ratio_unseen")
             }
             row["standing"] = OWN
             return
-    raise opinion.child("level").wrong(f"{' '.join(wanted)} is no mark of carriers that the catalogue names")
+    raise override.child("level").wrong(f"{' '.join(wanted)} is no mark of carriers that the catalogue names")
 
 
 def _multiply_pushes(document: Document, trait: str, times: float) -> None:
@@ -210,11 +210,11 @@ def trusting_all_looks(catalogue: Catalogue, times: float) -> Catalogue:
     return catalogue_from(Node(document))
 
 
-def _switch(document: Document, catalogue: Catalogue, opinion: Node) -> None:
+def _switch(document: Document, catalogue: Catalogue, override: Node) -> None:
     """The other side of a disputed point."""
-    opinion.object(["kind", "dispute"], ["kind", "dispute"])
+    override.object(["kind", "dispute"], ["kind", "dispute"])
     disputes = {entry["id"]: entry for entry in document.get("disputes", []) if "switch" in entry}
-    dispute = disputes[opinion.child("dispute").choice(disputes, "a disputed point that can be switched")]
+    dispute = disputes[override.child("dispute").choice(disputes, "a disputed point that can be switched")]
     SWITCHES[dispute["switch"]["kind"]](document, catalogue, dispute["switch"])
     dispute["switched"] = True
 
@@ -265,7 +265,7 @@ def _entry(document: Document, gene: str) -> Document:
     return next(entry for entry in document["genes"] if entry["id"] == gene)
 
 
-OPINIONS: dict[str, Callable[[Document, Catalogue, Node], None]] = {
+OVERRIDES: dict[str, Callable[[Document, Catalogue, Node], None]] = {
     "gene": _gene,
     "name": _name,
     "synonym": _synonym,

@@ -131,11 +131,11 @@ class Comparison:
         random = np.random.default_rng(7)
         number = STAGES.index(stage)
         telling = [trait for trait in self.catalogue.traits if self.bits(trait, stage) >= UNTOLD]
-        told = [self._look(trait).answers[number] for trait in telling]
+        message = [self._look(trait).answers[number] for trait in telling]
         right = 0.0
         for truth in range(len(self.genotypes)):
             logs = np.zeros((DRAWS, len(self.genotypes)))
-            for answers in told:
+            for answers in message:
                 cumulated = answers[truth].cumsum()
                 seen = np.minimum(np.searchsorted(cumulated, random.random(DRAWS)), len(cumulated) - 1)
                 logs += np.log(answers[:, seen]).T

@@ -16,8 +16,8 @@ from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE, MALE
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, Marginals, Table, product_of
-from eyot_core.identify.beside import Comparison, chances_of_answer, summed
 from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
+from eyot_core.identify.sibling_comparisons import ComparedSiblings, chances_of_answer, summed
 from eyot_core.identify.traits import TraitModel
 
 
@@ -136,7 +136,7 @@ class Inference:
         hatchlings: Sequence[Hatchling],
         model: TraitModel | None = None,
         kept: KeptWork | None = None,
-        comparisons: Sequence[Comparison] = (),
+        comparisons: Sequence[ComparedSiblings] = (),
     ) -> None:
         if not pairing.can_hatch:
             raise InputError("no animal of this pairing can reach hatching", "dam")
@@ -205,7 +205,7 @@ class Inference:
         named = {place: one for one in self.comparisons for place in (one.one, one.other)}
         return {place: self._beside(place, one) for place, one in named.items() if self._possible_alone[place]}
 
-    def _beside(self, place: int, comparison: Comparison) -> HatchlingBeside:
+    def _beside(self, place: int, comparison: ComparedSiblings) -> HatchlingBeside:
         """Its own looks at the compared trait count at the stage of the comparison only."""
         hatchling, trait = self.hatchlings[place], self.model.catalogue.traits[comparison.trait]
         kept = [o for o in hatchling.observations if o.trait != trait.id or o.stage == comparison.stage]

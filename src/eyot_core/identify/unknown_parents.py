@@ -150,19 +150,23 @@ class OpenIdentification:
         for part in self.parts:
             places = [place for place, at in enumerate(part.loci) if at.whole.locus in kinds]
             if places:
-                told = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
-                loci += [one.states for one in told]
-                own, shares = self._likeliest(*self._told_apart(part, places, told), max(1, MOST_PAIRS // len(weights)))
+                message = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
+                loci += [one.states for one in message]
+                own, shares = self._likeliest(
+                    *self._told_apart(part, places, message), max(1, MOST_PAIRS // len(weights))
+                )
                 rows, others = np.divmod(np.arange(len(weights) * len(shares)), len(shares))
                 states, weights = self._likeliest(
                     np.concatenate([states[rows], own[others]], axis=1), weights[rows] * shares[others]
                 )
         return loci, states, weights @ self.loads / float((weights @ self.loads).sum())
 
-    def _told_apart(self, part: Searched, places: Sequence[int], told: Sequence[MergedStates]) -> tuple[States, Floats]:
+    def _told_apart(
+        self, part: Searched, places: Sequence[int], message: Sequence[MergedStates]
+    ) -> tuple[States, Floats]:
         """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places), (cases, loads)."""
         states, shares = _cases_of(*self._likeliest(part.states[:, places], part.chances))
-        for column, (place, finer) in enumerate(zip(places, told, strict=True)):
+        for column, (place, finer) in enumerate(zip(places, message, strict=True)):
             at = part.loci[place]
             kind = {member: number for number, members in enumerate(finer.members) for member in members}
             position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}

@@ -51,8 +51,8 @@ def hets_answer(node: Node) -> dict[str, Any]:
         try:
             standing = after_test(standing, test)
         except ValueError:
-            told = f"a certain test says {entry.child('result').value}, which the rest makes impossible"
-            raise entry.child("result").wrong(told) from None
+            message = f"a certain test says {entry.child('result').value}, which the rest makes impossible"
+            raise entry.child("result").wrong(message) from None
     answer["after_tests"] = standing.chance
     answer["still_needed"] = {
         partner: {f"{target:g}": standing.still_needed(partner, target) for target in TARGETS}

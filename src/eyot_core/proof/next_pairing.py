@@ -21,7 +21,7 @@ NORMAL = -1
 
 
 @dataclass(frozen=True)
-class TestPairing:
+class ProvingPairing:
     """One pairing that could be tried. ``dam``, ``sire``: places in the pedigree, or :data:`NORMAL`; ``bits``: what its
     hatchlings are expected to tell of the way, by their number."""
 
@@ -36,14 +36,14 @@ def test_pairings(
     figures: Figures,
     pairs: Sequence[tuple[int, int]],
     hatchlings: Sequence[int] = (4, 8, 12),
-) -> list[TestPairing]:
+) -> list[ProvingPairing]:
     """The expected information in bits of each pairing for some numbers of hatchlings, the most telling first. Exact."""
     posterior = {way.name: way.posterior for way in ways_of(animals, proband, figures).ways if way.posterior > 0}
     joints = {way: _joints(way, animals, figures, pairs) for way in posterior if way != "none"}
     found = []
     for number, (dam, sire) in enumerate(pairs):
         bits = tuple(_bits(posterior, joints, number, figures, count) for count in hatchlings)
-        found.append(TestPairing(dam, sire, bits))
+        found.append(ProvingPairing(dam, sire, bits))
     return sorted(found, key=lambda pairing: -pairing.bits[-1])
 
 

@@ -65,7 +65,7 @@ class Heard:
 
 
 @dataclass(frozen=True)
-class HeardBeside:
+class HeardComparison:
     """A comparison with a sibling: ``answer`` more or less of a look than hatchling ``than``."""
 
     trait: str
@@ -80,7 +80,7 @@ class Dictated:
 
     heard: tuple[Heard, ...]
     unheard: tuple[str, ...]
-    beside: tuple[HeardBeside, ...] = ()
+    beside: tuple[HeardComparison, ...] = ()
 
 
 def dictated(catalogue: Catalogue, text: str) -> Dictated:
@@ -90,7 +90,7 @@ def dictated(catalogue: Catalogue, text: str) -> Dictated:
     >>> [one.looks for one in dictated(builtin_catalogue(), "Floating lobes, pale head").heard]
     [(('lobe_attach', 'floating'),), (('head_lightness', 'lighter'),)]
     """
-    ear, heard, beside, unheard = _ear(catalogue), dict[frozenset[str], Heard](), list[HeardBeside](), list[str]()
+    ear, heard, beside, unheard = _ear(catalogue), dict[frozenset[str], Heard](), list[HeardComparison](), list[str]()
     for words, places in ear.in_their_places(_clauses(text)):
         if compared := ear.compared(words):
             beside.append(compared)
@@ -208,14 +208,14 @@ class _Ear:
         said = WORD.findall(words)
         return any(_without_run(said, phrase) != said for phrase in self.hedges)
 
-    def compared(self, words: str) -> HeardBeside | None:
+    def compared(self, words: str) -> HeardComparison | None:
         """A comparison with a sibling, told by its number."""
         match = THAN.search(words)
         number = NUMBERS.get(match[1], match[1]) if match else ""
         if not match or not number.isdigit():
             return None
         said = Counter(self.content(words[: match.start()]))
-        best: tuple[int, HeardBeside] | None = None
+        best: tuple[int, HeardComparison] | None = None
         for trait, entry in self.comparing.items():
             places = [_words(name) for name in entry.get("place", [])] or [()]
             for answer in ("more", "less"):
@@ -223,7 +223,7 @@ class _Ear:
                     used = Counter((*place, *name))
                     left = said - used
                     if used <= said and set(left) <= self.kinds["whole"] and trait in self.traits:
-                        found = HeardBeside(trait, answer, number, words)
+                        found = HeardComparison(trait, answer, number, words)
                         best = max((best or (0, found)), (len(place) + len(name), found), key=lambda row: row[0])
         return best[1] if best else None
 
@@ -378,13 +378,13 @@ class _Ear:
     def _phrases(self, trait: str, key: str) -> tuple[tuple[str, Words], ...]:
         """What is said of a look's levels, by the vocabulary and then in the catalogue's own words."""
         known: Trait = self.traits[trait]
-        told = [(level, _words(name)) for level, names in self.entries[trait].get(key, {}).items() for name in names]
+        message = [(level, _words(name)) for level, names in self.entries[trait].get(key, {}).items() for name in names]
         own = (
             []
             if key == "strict"
             else [row for row in self._own_phrases(trait) if (len(row[1]) >= TELLING) or key == "levels"]
         )
-        return tuple(row for row in dict.fromkeys((*told, *own)) if row[1] and row[0] in known.level_index)
+        return tuple(row for row in dict.fromkeys((*message, *own)) if row[1] and row[0] in known.level_index)
 
     def _own_phrases(self, trait: str) -> Iterator[tuple[str, Words]]:
         for level in self.own.get(trait, {}).get("levels", []):

@@ -17,7 +17,7 @@ from eyot.season.queries import clutch_of
 from eyot.shared.refusal import Refused
 
 
-def page(request: CollectionRequest, code: str) -> HttpResponse:
+def closing_page(request: CollectionRequest, code: str) -> HttpResponse:
     """All that came of a clutch."""
     return _page(request, clutch_of(request.collection, code))
 

@@ -19,7 +19,7 @@ from eyot.season.queries import clutch_of
 MOST_TO_COME = 6
 
 
-def page(request: CollectionRequest, code: str) -> HttpResponse:
+def clutch_page(request: CollectionRequest, code: str) -> HttpResponse:
     """The clutch's page."""
     clutch = clutch_of(request.collection, code)
     today = timezone.localdate()

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 from uuid import UUID, uuid4
 
+from django.contrib import messages
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -22,6 +23,7 @@ from eyot.bench.blind import has_guessed, looks_blind
 from eyot.bench.look_rows import changed_rows
 from eyot.bench.measured import measured_words, offered
 from eyot.bench.models import CalledGene
+from eyot.bench.next_hatchling import next_hatchling
 from eyot.bench.queries import answered_by_anyone, bench_view, rarely_asked
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
@@ -35,7 +37,7 @@ from eyot.shared.refusal import Refused
 MOST_PHOTOS = 40
 
 
-def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+def bench_page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """The bench, or what can be said of an egg that is not open."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
@@ -44,13 +46,7 @@ def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     if not egg.is_open:
         return render(request, "bench/shut.html", context)
     stage = _stage_of(request, egg)
-    context |= (
-        _fragment(request, clutch, egg, stage)
-        | _photos(egg, request.GET.get("photo", ""), stage)
-        | {
-            "troubles": request.session.pop("photo_troubles", []),
-        }
-    )
+    context |= _fragment(request, clutch, egg, stage) | _photos(egg, request.GET.get("photo", ""), stage) | {}
     return render(request, "bench/page.html", context)
 
 
@@ -232,5 +228,13 @@ def photos(request: CollectionRequest, code: str, number: int) -> HttpResponse:
         troubles.append(f"At most {MOST_PHOTOS} pictures at once; the first {MOST_PHOTOS} were taken.")
     if troubles and len(files) > len(troubles):
         troubles.append("The other pictures were added.")
-    request.session["photo_troubles"] = troubles
+    for trouble in troubles:
+        messages.error(request, trouble)
     return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={_stage_of(request, egg)}")
+
+
+def following(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """To the hatchling with the most telling open question: of this clutch, else of the season; else to the closing sheet."""
+    clutch = clutch_of(request.collection, code)
+    found = next_hatchling(clutch, number)
+    return redirect("bench", found.clutch.code, found.number) if found else redirect("closing", code)

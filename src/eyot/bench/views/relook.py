@@ -6,14 +6,16 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 
-from eyot.bench.relook import count_due, queue_of
+from eyot.bench.relook_queue import count_due, relook_queue_of
 from eyot.collection.middleware import CollectionRequest
 
 
-def page(request: CollectionRequest) -> HttpResponse:
+def relook_page(request: CollectionRequest) -> HttpResponse:
     """What is due, the most telling first."""
     return render(
-        request, "bench/relook.html", {"queue": queue_of(request.collection, timezone.localdate()), "here": "season"}
+        request,
+        "bench/relook.html",
+        {"queue": relook_queue_of(request.collection, timezone.localdate()), "here": "season"},
     )
 
 

@@ -18,7 +18,7 @@ from eyot.shared.refusal import Refused
 COPIES = {"": None, "0": 0, "1": 1, "2": 2}
 
 
-def page(request: CollectionRequest) -> HttpResponse:
+def scores_page(request: CollectionRequest) -> HttpResponse:
     """How well calls held, of everybody or of one member."""
     members = list(request.collection.members.order_by("username"))
     asked = request.GET.get("who", "")

@@ -13,7 +13,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.shared.refusal import Refused
 
 
-def page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+def tuning_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
     """What proven animals say of each look."""
     context = {
         "rows": tuning_rows(request.collection),
@@ -34,5 +34,5 @@ def change(request: CollectionRequest, trait: str) -> HttpResponse:
         else:
             take_over(request.collection, request.member, trait)
     except Refused as reason:
-        return page(request, str(reason))
+        return tuning_page(request, str(reason))
     return redirect("tuning")

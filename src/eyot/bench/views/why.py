@@ -12,7 +12,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.season.queries import clutch_of, egg_of
 
 
-def page(request: CollectionRequest, code: str, number: int, gene: str) -> HttpResponse:
+def why_page(request: CollectionRequest, code: str, number: int, gene: str) -> HttpResponse:
     """Why a gene stands where it stands; a what-if comes as a fragment."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)

@@ -13,7 +13,7 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal
 from eyot.hets.actions import add_breeding, add_test, enter_carrier, keep_marks
-from eyot.hets.carriers import carrier_page
+from eyot.hets.carriers import carrier_details
 from eyot.hets.kinship import recessives_of
 from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
 from eyot.hets.models import GeneTest, PastBreeding
@@ -31,7 +31,7 @@ def _animal(request: CollectionRequest, number: int, gene: str) -> Animal:
     return get_object_or_404(animals.prefetch_related("genes"), pk=number)
 
 
-def page(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
+def carrier_page(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
     """Where it stands, and why."""
     return _page(request, _animal(request, number, gene), gene)
 
@@ -40,7 +40,7 @@ def _page(request: CollectionRequest, animal: Animal, gene: str, refused: str = 
     context = {
         "animal": animal,
         "gene": gene,
-        "view": carrier_page(animal, gene),
+        "view": carrier_details(animal, gene),
         "partners": PastBreeding.Partner.choices,
         "results": GeneTest.Result.choices,
         "rates": (SENSITIVITY, SPECIFICITY),

@@ -22,10 +22,10 @@ PRIOR = 0.5
 """Chance that two look-alikes are one gene, before anything hatched."""
 
 
-def traits(request: CollectionRequest, refused: str = "", told: str = "") -> HttpResponse:
+def traits(request: CollectionRequest, refused: str = "", message: str = "") -> HttpResponse:
     """All traits on the desk, and the test of two look-alikes."""
-    given = request.POST if refused or told else {}
-    if request.method == "POST" and not refused and not told:
+    given = request.POST if refused or message else {}
+    if request.method == "POST" and not refused and not message:
         try:
             made = open_trait(
                 request.collection,
@@ -40,7 +40,7 @@ def traits(request: CollectionRequest, refused: str = "", told: str = "") -> Htt
     context = {
         "traits": list(request.collection.new_traits.prefetch_related("showings")),
         "refused": refused,
-        "told": told,
+        "message": message,
         "given": given,
         "here": "hets",
     }
@@ -65,10 +65,10 @@ def together(request: CollectionRequest) -> HttpResponse:
         f"One gene, or two alleles of one: {percent(chance)}. Two genes that make good for each other: {percent(1 - chance)}. "
         "Reckoned from even chances, one hatchling in fifty being misread."
     )
-    return traits(request, told=words)
+    return traits(request, message=words)
 
 
-def place(request: CollectionRequest) -> HttpResponse:
+def same_place_or_two(request: CollectionRequest) -> HttpResponse:
     """An animal with a new gene and one of a known complex, bred to normals: one place or two?"""
     if request.method != "POST":
         return redirect("proving")
@@ -83,7 +83,7 @@ def place(request: CollectionRequest) -> HttpResponse:
         f"At the place of the known gene, allelic to it: {percent(chance)}. Elsewhere: {percent(1 - chance)}. "
         "Reckoned from even chances, one young in fifty being misread; genes near one another are not told from allelic ones."
     )
-    return traits(request, told=words)
+    return traits(request, message=words)
 
 
 def _trait(request: CollectionRequest, number: int) -> NewTrait:

@@ -9,7 +9,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.hets.explaining import explained
 
 
-def page(request: CollectionRequest) -> HttpResponse:
+def explain_page(request: CollectionRequest) -> HttpResponse:
     """The square of gametes for a pairing; what is chosen in it changes it."""
     context = {"view": explained(request.collection, request.GET), "here": "hets"}
     part = request.htmx and not request.htmx.boosted  # type: ignore[attr-defined]

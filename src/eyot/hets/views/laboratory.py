@@ -14,7 +14,7 @@ from eyot.season.reading import animal_named
 from eyot.shared.refusal import Refused
 
 
-def page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+def laboratory_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
     """Orders, and what came of them."""
     context = {
         "rows": order_rows(request.collection, timezone.localdate()),
@@ -39,7 +39,7 @@ def order(request: CollectionRequest) -> HttpResponse:
             raise Refused("Say of which animal the shed is. Nothing was ordered.")
         order_test(animal, request.member, request.POST.getlist("genes"), timezone.now())
     except Refused as reason:
-        return page(request, str(reason))
+        return laboratory_page(request, str(reason))
     return redirect("laboratory")
 
 
@@ -52,5 +52,5 @@ def step(request: CollectionRequest, number: int, step: str) -> HttpResponse:
     try:
         take_step(found, request.member, step, timezone.now())
     except Refused as reason:
-        return page(request, str(reason))
+        return laboratory_page(request, str(reason))
     return redirect("laboratory")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -15,12 +16,12 @@ from eyot.collection.models import Sex
 from eyot.hets.actions import import_tests, switch_markers, take_over_ratio
 from eyot.hets.kinship import recessives_of
 from eyot.hets.ledger import SORTS, Asked, counts_of, ledger
-from eyot.hets.marks import LEAST_PROVEN
+from eyot.hets.markers import LEAST_PROVEN
 from eyot.hets.reading import results_in
 from eyot.shared.refusal import Refused
 
 
-def page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+def ledger_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
     """Every animal that may carry a recessive."""
     given = request.GET
     number = int(given["page"]) if given.get("page", "").isdecimal() else 1
@@ -35,7 +36,6 @@ def page(request: CollectionRequest, refused: str = "") -> HttpResponse:
         "query": query.urlencode(),
         "sorts": SORTS,
         "sexes": [(value, words) for value, words in Sex.choices if value],
-        "told": request.session.pop("told", ""),
         "refused": refused,
         "here": "hets",
     }
@@ -58,8 +58,8 @@ def tests(request: CollectionRequest) -> HttpResponse:
             raise Refused("No file came through. Nothing was changed.")
         count = import_tests(request.collection, request.member, results_in(file.read()), timezone.now())
     except Refused as reason:
-        return page(request, str(reason))
-    request.session["told"] = f"{count} result{'s' * (count != 1)} taken from the file."
+        return ledger_page(request, str(reason))
+    messages.success(request, f"{count} result{'s' * (count != 1)} taken from the file.")
     return redirect("hets")
 
 
@@ -72,7 +72,7 @@ def counts(request: CollectionRequest, gene: str, refused: str = "") -> HttpResp
     context = {
         "gene": gene,
         "name": naming.gene(gene),
-        "schools": naming.told(gene, "carriers"),
+        "schools": naming.message(gene, "carriers"),
         "rows": counts_of(request.collection, gene),
         "least": LEAST_PROVEN,
         "refused": refused,

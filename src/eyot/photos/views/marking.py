@@ -8,6 +8,7 @@ from uuid import UUID
 
 import cv2
 import numpy as np
+from django.contrib import messages
 from django.http import HttpResponse, QueryDict
 from django.shortcuts import redirect
 from django.urls import reverse
@@ -135,9 +136,10 @@ def away(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """A photo is taken away."""
     photo = photo_of(request.collection, photo_id)
     actions.take_away(photo, request.member, timezone.now())
-    request.session["photo_troubles"] = [
-        "The photo was taken away. It comes back with all that was marked in it by taking that back under Changes."
-    ]
+    messages.success(
+        request,
+        "The photo was taken away. It comes back with all that was marked in it by taking that back under Changes.",
+    )
     return redirect("bench", photo.egg.clutch.code, photo.egg.number)
 
 
@@ -152,7 +154,7 @@ def again(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
 def _back(request: CollectionRequest, photo: Photo, trouble: str) -> HttpResponse:
     """To the page that the change was made on: the strip's, or the bench with this photo."""
     if trouble:
-        request.session["photo_troubles"] = [trouble]
+        messages.error(request, trouble)
     if request.POST.get("from_page") == "strip":
         return redirect("strip-page", photo.pk)
     return redirect(f"{reverse('bench', args=[photo.egg.clutch.code, photo.egg.number])}?photo={photo.pk}")

@@ -22,7 +22,7 @@ from eyot.photos.queries import latest_strips, measure_rows, photo_of, progress_
 from eyot.photos.views.marking import points_from
 
 
-def page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+def strip_page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """The photo with its line, and the strip with its measures."""
     photo = photo_of(request.collection, photo_id)
     line = photo.line or {"points": [], "from": 0.0, "to": 1.0}
@@ -40,7 +40,6 @@ def page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         "progress": progress_of([photo]),
         "rows": measure_rows(photo, latest_strips(photo.egg.clutch, photo.stage)) if photo.measures else [],
         "siblings": Photo.objects.filter(egg=photo.egg).exclude(pk=photo.pk),
-        "troubles": request.session.pop("photo_troubles", []),
     }
     return render(request, "photos/strip.html", context)
 

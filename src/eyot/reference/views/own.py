@@ -15,18 +15,18 @@ from django.views.decorators.http import require_POST
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of
 
-from eyot.collection.actions import Unfit, hold_opinion, withdraw_opinion
-from eyot.collection.catalogue import catalogue_of, layer_of, lookup, opinions_of, overlaid_of
+from eyot.collection.actions import Unfit, add_override, withdraw_override
+from eyot.collection.catalogue import catalogue_of, layer_of, lookup, overlaid_of, overrides_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.queries import photo_of
 from eyot.reference.models import Pin
-from eyot.reference.opinions import (
+from eyot.reference.overrides import (
     INHERITANCE_CHOICES,
     STRENGTH_CHOICES,
     look_choices,
+    message,
     named_only,
     opinion_from,
-    told,
     typed_rows,
 )
 from eyot.reference.own import pin_photo, take_down
@@ -71,17 +71,17 @@ def unpin(request: CollectionRequest, pin_id: int) -> HttpResponse:
     return redirect("combination", found.key)
 
 
-def opinions(request: CollectionRequest, wrong: str = "", kept: HttpRequest | None = None) -> HttpResponse:
+def overrides(request: CollectionRequest, wrong: str = "", kept: HttpRequest | None = None) -> HttpResponse:
     """The collection's layer over the catalogue: own genes, names, switched points, weights."""
     sent = kept.POST.dict() if kept else {}
-    held, found = opinions_of(request.collection), overlaid_of(request.collection)
+    held, found = overrides_of(request.collection), overlaid_of(request.collection)
     left_out = dict(found.left_out)
-    switched = {opinion.value.get("dispute") for opinion in held if opinion.value.get("kind") == "switch"}
+    switched = {override.value.get("dispute") for override in held if override.value.get("kind") == "switch"}
     disputes = list(found.catalogue.document.get("disputes", []))
     context = {
         "held": [
-            (opinion, told(found.catalogue, opinion.value), left_out.get(number, ""))
-            for number, opinion in enumerate(held)
+            (override, message(found.catalogue, override.value), left_out.get(number, ""))
+            for number, override in enumerate(held)
         ],
         "disputes": [(row, row["id"] in switched) for row in disputes],
         "genes": sorted(found.catalogue.document["genes"], key=lambda row: str(row.get("name", row["id"])).lower()),
@@ -102,9 +102,9 @@ def hold(request: CollectionRequest) -> HttpResponse:
     """Adds one opinion."""
     try:
         value = opinion_from(catalogue_of(request.collection), request.POST)
-        hold_opinion(request.collection, request.member, value)
+        add_override(request.collection, request.member, value)
     except Unfit as trouble:
-        return opinions(request, f"{trouble} Nothing was changed; what you typed stands below.", request)
+        return overrides(request, f"{trouble} Nothing was changed; what you typed stands below.", request)
     return redirect("opinions")
 
 
@@ -113,7 +113,7 @@ def hold_by_name(request: CollectionRequest) -> HttpResponse:
     """Adds a word of an entry line as an own gene of which nothing more is known; the line is read anew."""
     word = " ".join(request.POST.get("word", "").split())[:40]
     try:
-        hold_opinion(request.collection, request.member, named_only(word))
+        add_override(request.collection, request.member, named_only(word))
     except Unfit as trouble:
         return HttpResponse(f'<p class="odd" role="alert">{escape(str(trouble))}</p>', status=422)
     query = urlencode({"line": request.POST.get("line", "")[:400]})
@@ -123,7 +123,7 @@ def hold_by_name(request: CollectionRequest) -> HttpResponse:
 @require_POST
 def withdraw(request: CollectionRequest, opinion_id: int) -> HttpResponse:
     """Takes one opinion back."""
-    withdraw_opinion(get_object_or_404(request.collection.opinions, pk=opinion_id, withdrawn_at=None))
+    withdraw_override(get_object_or_404(request.collection.overrides, pk=opinion_id, withdrawn_at=None))
     return redirect("opinions")
 
 

@@ -20,7 +20,7 @@ from eyot.season.scale import simulated_grams
 from eyot.shared.refusal import Refused
 
 
-def page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+def egg_page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """The record's page."""
     return show(request, egg_of(clutch_of(request.collection, code), number))
 
@@ -100,7 +100,7 @@ def day(request: CollectionRequest, egg: Egg) -> None:
 
 
 @require_POST
-def place(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+def egg_place(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """Where the egg lies; answers without a page, for the box that is being arranged."""
     egg, given = egg_of(clutch_of(request.collection, code), number), request.POST
     try:

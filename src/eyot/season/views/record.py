@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import timedelta
 
+from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
@@ -38,7 +39,6 @@ def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> Http
         "clutch": clutch,
         "today": timezone.localdate(),
         "refused": refused,
-        "told": request.session.pop("told", ""),
         "changes": changes_of(request.collection, subject_of(clutch), 8),
         "log": log,
         "due": due,
@@ -64,11 +64,11 @@ def changing(change: Change) -> Callable[..., HttpResponse]:
     def view(request: CollectionRequest, code: str, **more: int) -> HttpResponse:
         clutch = recorded_clutch_of(request.collection, code)
         try:
-            told = change(request, clutch, **more)
+            message = change(request, clutch, **more)
         except Refused as reason:
             return _page(request, clutch, str(reason))
-        if told:
-            request.session["told"] = told
+        if message:
+            messages.success(request, message)
         return redirect("record", clutch.code)
 
     return require_POST(view)
@@ -120,7 +120,7 @@ def laid(request: CollectionRequest, clutch: Clutch) -> None:
 
 
 @changing
-def place(request: CollectionRequest, clutch: Clutch) -> None:
+def clutch_place(request: CollectionRequest, clutch: Clutch) -> None:
     """Where the clutch lies."""
     given = request.POST
     fields = (given.get("place", ""), given.get("substrate", ""), given.get("incubator", ""), given.get("note", ""))

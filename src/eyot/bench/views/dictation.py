@@ -1,29 +1,20 @@
-"""From one open question to the next, and what was said aloud as looks to confirm."""
+"""What was said aloud, as looks to confirm."""
 
 from __future__ import annotations
 
 from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import render
 
 from eyot_core.drawing.glyphs import glyph
-from eyot_core.identify.beside import ANSWERS
+from eyot_core.identify.sibling_comparisons import ANSWERS
 from eyot_core.wording.dictation import dictated
 
-from eyot.bench.beside import WORDS
 from eyot.bench.judgement import plain, trait_words
-from eyot.bench.queue import next_open
+from eyot.bench.sibling_comparisons import WORDS
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
-from eyot.season.queries import clutch_of
 
 LONGEST = 400
-
-
-def following(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-    """To the hatchling with the most telling open question: of this clutch, else of the season; else to the closing sheet."""
-    clutch = clutch_of(request.collection, code)
-    found = next_open(clutch, number)
-    return redirect("bench", found.clutch.code, found.number) if found else redirect("closing", code)
 
 
 def hear(request: CollectionRequest) -> HttpResponse:

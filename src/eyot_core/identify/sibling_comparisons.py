@@ -26,7 +26,7 @@ MOST_COMPARED = 20
 
 
 @dataclass(frozen=True)
-class Comparison:
+class ComparedSiblings:
     """``one`` shows more (or less, or the same) of a look than ``other``; both are places among the hatchlings."""
 
     trait: str
@@ -42,7 +42,7 @@ def comparable(catalogue: Catalogue) -> list[str]:
     return [trait.id for trait in catalogue.traits.values() if trait.scale]
 
 
-def chances_of_answer(trait: Trait, comparison: Comparison) -> Floats:
+def chances_of_answer(trait: Trait, comparison: ComparedSiblings) -> Floats:
     """Chance of the answer for each pair of true levels, shape (levels of one, levels of other)."""
     ranks = np.full(len(trait.levels), np.nan)
     ranks[list(trait.scale)] = np.arange(len(trait.scale))

@@ -9,7 +9,7 @@ from eyot.season.queries import clutch_of, clutches_of_season
 MOST_CLUTCHES = 6
 
 
-def next_open(clutch: Clutch, number: int) -> Egg | None:
+def next_hatchling(clutch: Clutch, number: int) -> Egg | None:
     """The hatchling with the most telling open question: a sibling first, then one of the season's other clutches.
 
     Open are hatchlings that are not called yet. Of a clutch without open ones the next by code is taken, a fixed number at most.

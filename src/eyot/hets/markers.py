@@ -14,7 +14,7 @@ from eyot_core.wording.chances import percent
 
 from eyot.bench.judgement import plain, trait_words
 from eyot.collection.models import Animal
-from eyot.hets.models import Mark
+from eyot.hets.models import HetMarker
 from eyot.photos.models import Photo
 
 SHOWN_ON = {
@@ -30,7 +30,7 @@ LEAST_PROVEN = 12
 
 
 @dataclass(frozen=True)
-class MarkRow:
+class MarkerRow:
     """One mark of one gene on one animal. ``hidden``: why it is not asked for; ``answer``: seen, unseen or empty."""
 
     trait: str
@@ -46,7 +46,7 @@ class MarkRow:
 
 
 @dataclass(frozen=True)
-class MarkCount:
+class MarkerCount:
     """A mark among proven animals: seen in carriers and in others, each with its interval."""
 
     trait: str
@@ -70,7 +70,7 @@ def markers_of(catalogue: Catalogue, gene: str) -> list[dict[str, Any]]:
     return [row for row in catalogue.document["markers"] if row["when"][0]["gene"] == gene]
 
 
-def ratio_of(catalogue: Catalogue, row: Mark) -> float:
+def ratio_of(catalogue: Catalogue, row: HetMarker) -> float:
     """How many times likelier the answer is in carriers; 1 for a mark that the catalogue no longer names."""
     for marker in markers_of(catalogue, row.gene):
         if (marker["trait"], marker["level"]) == (row.trait, row.level):
@@ -78,14 +78,14 @@ def ratio_of(catalogue: Catalogue, row: Mark) -> float:
     return 1.0
 
 
-def mark_rows(
-    catalogue: Catalogue, animal: Animal, gene: str, answers: Iterable[Mark], photos: Sequence[Photo]
-) -> list[MarkRow]:
+def marker_rows(
+    catalogue: Catalogue, animal: Animal, gene: str, answers: Iterable[HetMarker], photos: Sequence[Photo]
+) -> list[MarkerRow]:
     """The marks of a gene on an animal, with their ratios and the photos that show the place; those that its other genes cover say so."""
     given = {(row.trait, row.level): "seen" if row.seen else "unseen" for row in answers}
     hiding = _hiding(catalogue, animal)
     return [
-        MarkRow(
+        MarkerRow(
             trait=row["trait"],
             level=row["level"],
             name=_name(row),
@@ -121,7 +121,9 @@ def _hiding(catalogue: Catalogue, animal: Animal) -> dict[str, str]:
     }
 
 
-def mark_counts(catalogue: Catalogue, gene: str, marks: Iterable[Mark], proven: Mapping[int, bool]) -> list[MarkCount]:
+def marker_counts(
+    catalogue: Catalogue, gene: str, marks: Iterable[HetMarker], proven: Mapping[int, bool]
+) -> list[MarkerCount]:
     """Each mark of a gene among animals that are proven to be carriers (True) or not (False), by animal."""
     by_mark: dict[tuple[str, str], list[tuple[bool, bool]]] = {}
     for row in marks:
@@ -134,7 +136,7 @@ def mark_counts(catalogue: Catalogue, gene: str, marks: Iterable[Mark], proven: 
         others = [seen for is_carrier, seen in rows if not is_carrier]
         first, second = share(sum(carriers), len(carriers)), share(sum(others), len(others))
         found.append(
-            MarkCount(
+            MarkerCount(
                 marker["trait"],
                 marker["level"],
                 _name(marker),

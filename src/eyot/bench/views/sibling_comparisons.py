@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from eyot.bench.beside import Laid, lay_beside, take_apart
+from eyot.bench.sibling_comparisons import Laid, compare_siblings, take_apart
 from eyot.bench.views.hatchling import carried_out, key_from
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.queries import clutch_of, egg_of
@@ -27,7 +27,7 @@ def lay(request: CollectionRequest, code: str, number: int) -> HttpResponse:
         confidence=given.get("confidence", "sure"),
         key=key_from(given.get("key", "")),
     )
-    return carried_out(request, clutch, egg, lambda member: lay_beside(egg, member, laid, timezone.now()))
+    return carried_out(request, clutch, egg, lambda member: compare_siblings(egg, member, laid, timezone.now()))
 
 
 @require_POST

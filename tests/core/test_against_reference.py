@@ -13,7 +13,7 @@ from eyot_core.identify.answer import identify
 from eyot_core.reading import Node
 
 from tests.core.random_documents import random_document
-from tests.core.twin import Twin
+from tests.core.reference_implementation import Twin
 
 PLACES = 9
 DOCUMENTS = 120

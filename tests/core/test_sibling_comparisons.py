@@ -10,10 +10,10 @@ import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.genetics.pairing import pairing_from
-from eyot_core.identify.beside import Comparison, chances_of_answer, comparable, summed
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import surprises
+from eyot_core.identify.sibling_comparisons import ComparedSiblings, chances_of_answer, comparable, summed
 from eyot_core.reading import Node
 
 from tests.core.pairings import CLEAR, animal, catalogue_of, gene, trait
@@ -41,9 +41,9 @@ HATCHLINGS = [
     Hatchling("4", (Observation("lightness", "darker", "shed"),)),
 ]
 COMPARED = (
-    Comparison("lightness", 0, 1, "more", "shed"),
-    Comparison("lightness", 2, 1, "less", "shed", "likely"),
-    Comparison("lightness", 0, 2, "same", "shed", "hint"),
+    ComparedSiblings("lightness", 0, 1, "more", "shed"),
+    ComparedSiblings("lightness", 2, 1, "less", "shed", "likely"),
+    ComparedSiblings("lightness", 0, 2, "same", "shed", "hint"),
 )
 
 
@@ -55,7 +55,7 @@ def level_chances(g: bool, h: bool) -> list[float]:
     return [weight / sum(weights) for weight in weights]
 
 
-def chance_of_answer(one: str, other: str, comparison: Comparison) -> float:
+def chance_of_answer(one: str, other: str, comparison: ComparedSiblings) -> float:
     """The answer for two true levels, written out."""
     order = ORDER
     r = CLARITY[comparison.stage] * {"sure": 0.98, "likely": 0.85, "hint": 0.6}[comparison.confidence]
@@ -86,7 +86,9 @@ def mistaken(answer: str, level: str) -> float:
     return 1 / 10 + (answer in near) / (2 * len(near))
 
 
-def slowly(hatchlings: list[Hatchling], compared: tuple[Comparison, ...]) -> tuple[float, list[float], list[float]]:
+def slowly(
+    hatchlings: list[Hatchling], compared: tuple[ComparedSiblings, ...]
+) -> tuple[float, list[float], list[float]]:
     """Evidence, and for each hatchling the chances of g and of h, by summing over everything."""
     total, with_g, with_h = 0.0, [0.0] * len(hatchlings), [0.0] * len(hatchlings)
     for dam_g, sire_h in product((True, False), repeat=2):
@@ -116,7 +118,7 @@ def chance(inference: Inference, place: int, name: str) -> float:
     return float((counting @ inference.posteriors[place].sums.of([g]))[1:].sum())
 
 
-def inference(count: int, compared: tuple[Comparison, ...]) -> Inference:
+def inference(count: int, compared: tuple[ComparedSiblings, ...]) -> Inference:
     return Inference(pairing_from(Node(DOCUMENT), CATALOGUE), HATCHLINGS[:count], comparisons=compared)
 
 
@@ -151,13 +153,13 @@ class Compared(TestCase):
         self.assertLess(chance(after, 1, "g"), 0.45)
 
     def test_said_the_other_way_round_it_is_the_same(self) -> None:
-        turned = Comparison("lightness", 1, 0, "less", "shed")
+        turned = ComparedSiblings("lightness", 1, 0, "less", "shed")
         one, other = inference(2, COMPARED[:1]), inference(2, (turned,))
         np.testing.assert_allclose(one.posteriors[0].children, other.posteriors[0].children, atol=1e-15)
 
     def test_own_answers_of_another_stage_do_not_count_beside(self) -> None:
         """The true level is one at the stage of the comparison; a clearer answer of another stage is left out for it."""
-        early = Comparison("lightness", 0, 1, "more", "egg")
+        early = ComparedSiblings("lightness", 0, 1, "more", "egg")
         bare = [Hatchling("1", (Observation("sign", "yes", "shed"),)), HATCHLINGS[1]]
         pairing = pairing_from(Node(DOCUMENT), CATALOGUE)
         with_shed = Inference(pairing, HATCHLINGS[:2], comparisons=(early,))
@@ -175,7 +177,7 @@ class Answers(TestCase):
     def test_the_three_answers_sum_to_one_for_every_pair_of_levels(self) -> None:
         lightness = CATALOGUE.traits["lightness"]
         made = [
-            chances_of_answer(lightness, Comparison("lightness", 0, 1, answer, "shed"))
+            chances_of_answer(lightness, ComparedSiblings("lightness", 0, 1, answer, "shed"))
             for answer in ("more", "same", "less")
         ]
         np.testing.assert_allclose(sum(made), np.ones((5, 5)), atol=1e-15)

@@ -9,9 +9,9 @@ from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
 
-from eyot_core.identify.beside import ANSWERS, Comparison, comparable
+from eyot_core.identify.sibling_comparisons import ANSWERS, ComparedSiblings, comparable
 
-from eyot.bench.models import Beside, Confidence
+from eyot.bench.models import Confidence, SiblingComparison
 from eyot.collection.catalogue import catalogue_of
 from eyot.season.models import Egg, Stage
 from eyot.shared.refusal import Refused
@@ -54,26 +54,26 @@ class Laid:
     key: UUID
 
 
-def counting_beside(rows: Iterable[Beside]) -> list[Beside]:
+def counting_comparisons(rows: Iterable[SiblingComparison]) -> list[SiblingComparison]:
     """Of each person, pair and look the last comparison that was not taken back."""
-    latest: dict[tuple[int, frozenset[int], str], Beside] = {}
+    latest: dict[tuple[int, frozenset[int], str], SiblingComparison] = {}
     for row in rows:
         if row.withdrawn_at is None:
             latest[row.seen_by_id, frozenset((row.egg_id, row.other_id)), row.trait] = row
     return list(latest.values())
 
 
-def as_comparisons(rows: Iterable[Beside], eggs: Sequence[Egg]) -> list[Comparison]:
+def as_comparisons(rows: Iterable[SiblingComparison], eggs: Sequence[Egg]) -> list[ComparedSiblings]:
     """The comparisons that count, in the form of the core: eggs by their places; those with an egg that is out of count are left out."""
     places = {egg.pk: place for place, egg in enumerate(eggs)}
     return [
-        Comparison(row.trait, places[row.egg_id], places[row.other_id], row.answer, row.stage, row.confidence)
-        for row in counting_beside(rows)
+        ComparedSiblings(row.trait, places[row.egg_id], places[row.other_id], row.answer, row.stage, row.confidence)
+        for row in counting_comparisons(rows)
         if row.egg_id in places and row.other_id in places
     ]
 
 
-def words_of(row: Beside, egg: Egg) -> str:
+def words_of(row: SiblingComparison, egg: Egg) -> str:
     """A comparison as it reads for one of its two hatchlings.
 
     Needs the eggs of the row to be read before.
@@ -90,7 +90,7 @@ def choices_for(traits: Iterable[str]) -> list[tuple[str, str]]:
     ]
 
 
-def lay_beside(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> Beside:
+def compare_siblings(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> SiblingComparison:
     """Keeps a comparison of a hatchling with a sibling. :class:`Refused`, with nothing changed, for what can't be reckoned."""
     other = next((one for one in egg.clutch.eggs.all() if one.number == laid.other), None)
     if other is None or other.pk == egg.pk or not other.is_open or not egg.is_open:
@@ -101,7 +101,7 @@ def lay_beside(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> 
         raise Refused("Choose what is to be said of the two. Nothing was changed; your looks stand.")
     if laid.stage not in Stage.values or laid.confidence not in Confidence.values:
         raise Refused("The stage or how sure you are was not understood. Nothing was changed; your looks stand.")
-    for row in counting_beside(Beside.objects.filter(egg__clutch=egg.clutch)):
+    for row in counting_comparisons(SiblingComparison.objects.filter(egg__clutch=egg.clutch)):
         both = {row.egg_id, row.other_id}
         if both & {egg.pk, other.pk} and (row.trait, row.stage) != (laid.trait, laid.stage):
             number = egg.number if egg.pk in both else other.number
@@ -109,7 +109,7 @@ def lay_beside(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> 
                 f"Egg {number} is laid beside a sibling by another look or at another stage already; a hatchling can be "
                 "compared by one look at one stage. Take that back first. Nothing was changed."
             )
-    found, _ = Beside.objects.get_or_create(
+    found, _ = SiblingComparison.objects.get_or_create(
         key=laid.key,
         defaults={
             "egg": egg,
@@ -127,6 +127,6 @@ def lay_beside(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> 
 
 def take_apart(egg: Egg, member: AbstractBaseUser, number: int, at: datetime) -> None:
     """Takes back one's own comparison; the row stays in the trail."""
-    rows = Beside.objects.filter(egg__clutch=egg.clutch, seen_by_id=member.pk, pk=number, withdrawn_at=None)
+    rows = SiblingComparison.objects.filter(egg__clutch=egg.clutch, seen_by_id=member.pk, pk=number, withdrawn_at=None)
     if not rows.update(withdrawn_at=at):
         raise Refused("Only your own comparisons can be taken back. Nothing was changed.")

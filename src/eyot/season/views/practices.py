@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
 
-from eyot.collection.actions import Schools, change_schools
+from eyot.collection.actions import Practices, change_practices
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Opening
 from eyot.season.reading import number_from
@@ -25,14 +25,14 @@ FIELDS = (
 )
 
 
-def schools(request: CollectionRequest) -> HttpResponse:
+def practices_page(request: CollectionRequest) -> HttpResponse:
     """The page, and its changes."""
     given = {field: getattr(request.collection, field) for field in FIELDS}
     refused = ""
     if request.method == "POST":
         given = {field: request.POST.get(field, "") for field in FIELDS}
         try:
-            change_schools(request.collection, request.member, _read(given), timezone.now())
+            change_practices(request.collection, request.member, _read(given), timezone.now())
             return redirect("season")
         except Refused as reason:
             refused = str(reason)
@@ -40,8 +40,8 @@ def schools(request: CollectionRequest) -> HttpResponse:
     return render(request, "season/schools.html", context, status=422 if refused else 200)
 
 
-def _read(given: dict[str, str]) -> Schools:
-    return Schools(
+def _read(given: dict[str, str]) -> Practices:
+    return Practices(
         rounds_days=given["rounds_days"],
         opening=given["opening"],
         opening_days=number_from(given["opening_days"], "Days before the due date"),

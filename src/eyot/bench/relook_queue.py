@@ -32,7 +32,7 @@ class Due:
 
 
 @dataclass(frozen=True)
-class Queue:
+class RelookQueue:
     """The looks that are due, the most telling first; ``waiting``: clutches that were not weighed yet."""
 
     rows: list[Due]
@@ -49,7 +49,7 @@ def due_stage(egg: Egg, today: date, seen: set[str]) -> tuple[str, date] | None:
     return None if Stage.SHED in seen else (Stage.SHED, egg.shed_on)
 
 
-def queue_of(collection: Collection, today: date) -> Queue:
+def relook_queue_of(collection: Collection, today: date) -> RelookQueue:
     """What is due in the clutches that are not closed. Of many clutches the longest due are weighed: a fixed number at once."""
     looks = Prefetch("eggs__looks", Look.objects.filter(withdrawn_at=None))
     found = clutches_of(collection).filter(closed_on=None, eggs__shed_on__isnull=False).distinct()
@@ -57,7 +57,7 @@ def queue_of(collection: Collection, today: date) -> Queue:
     due = [(clutch, eggs) for clutch in found if (eggs := _due_eggs(clutch, today))]
     due.sort(key=lambda row: min(since for _, _, since in row[1]))
     rows = [row for clutch, eggs in due[:MOST_CLUTCHES] for row in _weighed(judged(clutch), eggs)]
-    return Queue(sorted(rows, key=lambda row: -row.gain), max(0, len(due) - MOST_CLUTCHES))
+    return RelookQueue(sorted(rows, key=lambda row: -row.gain), max(0, len(due) - MOST_CLUTCHES))
 
 
 def count_due(collection: Collection, today: date) -> int:

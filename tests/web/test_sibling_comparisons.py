@@ -7,10 +7,10 @@ from uuid import uuid4
 from django.http import HttpResponse
 from django.utils import timezone
 
-from eyot.bench.beside import Laid, counting_beside, lay_beside, take_apart
 from eyot.bench.live import stamp_of
-from eyot.bench.models import Beside
+from eyot.bench.models import SiblingComparison
 from eyot.bench.queries import bench_view
+from eyot.bench.sibling_comparisons import Laid, compare_siblings, counting_comparisons, take_apart
 from eyot.bench.siblings import judged
 from eyot.bench.why import why_view
 from eyot.shared.refusal import Refused
@@ -23,8 +23,8 @@ class SiblingsCompared(SeasonCase):
     def laid(self, other: int = 2, answer: str = "more", trait: str = "lightness", stage: str = "shed") -> Laid:
         return Laid(trait, answer, other, stage, "sure", uuid4())
 
-    def lay(self, number: int = 1, **more: object) -> Beside:
-        return lay_beside(self.egg(number, self.code), self.keeper, self.laid(**more), timezone.now())  # type: ignore[arg-type]
+    def lay(self, number: int = 1, **more: object) -> SiblingComparison:
+        return compare_siblings(self.egg(number, self.code), self.keeper, self.laid(**more), timezone.now())  # type: ignore[arg-type]
 
     def chances(self, number: int) -> list[float]:
         judgement = judged(self.clutch(self.code))
@@ -51,14 +51,14 @@ class SiblingsCompared(SeasonCase):
     def test_the_last_word_of_one_person_on_a_pair_counts_whichever_way_round(self) -> None:
         self.lay()
         last = self.lay(2, other=1, answer="same")
-        self.assertEqual(counting_beside(Beside.objects.all()), [last])
+        self.assertEqual(counting_comparisons(SiblingComparison.objects.all()), [last])
         self.assertEqual(self.words(1), ["as light as egg 2"])
 
     def test_sent_twice_it_counts_once(self) -> None:
         key = uuid4()
         for _ in range(2):
             self.post(1, "lightness.less", 2, key)
-        self.assertEqual(Beside.objects.count(), 1)
+        self.assertEqual(SiblingComparison.objects.count(), 1)
 
     def test_taken_back_it_counts_no_more_and_stays_in_the_trail(self) -> None:
         before, stamp = self.chances(1), stamp_of(self.clutch(self.code))
@@ -70,7 +70,7 @@ class SiblingsCompared(SeasonCase):
         self.assertContains(page, "Darker than egg 1, sure")
         self.assertContains(page, "taken back")
         self.assertEqual(self.chances(1), before)
-        self.assertTrue(Beside.objects.filter(pk=row.pk).exists())
+        self.assertTrue(SiblingComparison.objects.filter(pk=row.pk).exists())
 
     def test_another_persons_comparison_cannot_be_taken_back(self) -> None:
         row = self.lay()
@@ -81,7 +81,7 @@ class SiblingsCompared(SeasonCase):
 
     def test_what_cannot_be_reckoned_is_refused_and_nothing_changes(self) -> None:
         self.lay()
-        for told, given in (
+        for message, given in (
             ("beside another open one", {"other": 1}),
             ("beside another open one", {"other": 6}),
             ("beside another open one", {"other": 99}),
@@ -91,18 +91,20 @@ class SiblingsCompared(SeasonCase):
             ("by another look or at another stage", {"stage": "egg", "other": 3}),
             ("stage or how sure", {"stage": "birth", "other": 3}),
         ):
-            with self.subTest(given), self.assertRaisesRegex(Refused, told):
+            with self.subTest(given), self.assertRaisesRegex(Refused, message):
                 self.lay(**given)
-        self.assertEqual(Beside.objects.count(), 1)
+        self.assertEqual(SiblingComparison.objects.count(), 1)
         refused = self.post(1, "lightness.more", "nobody")
         self.assertContains(refused, "Nothing was changed", status_code=422)
 
     def test_the_balance_of_a_gene_tells_by_how_much(self) -> None:
         self.lay()
         judgement = judged(self.clutch(self.code))
-        told = [
+        message = [
             why_view(judgement, self.egg(1, self.code), gene, 1, {}).beside[0]
             for gene in judgement.model.pairing.given_genes
         ]
-        self.assertTrue(all(words.startswith("Lighter than egg 2 (keeper, after the first shed): ") for words in told))
-        self.assertTrue(any("for, " in words or "against, " in words for words in told), told)
+        self.assertTrue(
+            all(words.startswith("Lighter than egg 2 (keeper, after the first shed): ") for words in message)
+        )
+        self.assertTrue(any("for, " in words or "against, " in words for words in message), message)
