@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from importlib import import_module
 
+from django.apps import apps
 from django.utils import timezone
 
 from eyot.animals.actions import archive, weigh
 from eyot.collection.history import changes_of, recording, subject_of, take_back
 from eyot.collection.models import Animal, CarriedGene
+from eyot.hets.models import HetMarker
 from eyot.season.models import Weighing
 from eyot.shared.refusal import Refused
 from tests.web.season_data import SeasonCase
@@ -26,6 +29,18 @@ class History(SeasonCase):
         self.assertEqual((change.what, change.by, change.at), ("Marram archived", self.helper, self.now))
         self.assertEqual(change.subject, subject_of(self.marram))
         self.assertEqual(change.rows[0]["before"], {"archived_on": None})
+
+    def test_a_change_of_rows_whose_table_was_renamed_since_can_be_taken_back(self) -> None:
+        """As the update of an older Eyot does it: changes name the tables of their rows."""
+        migration = import_module("eyot.collection.migrations.0007_catalogue_overrides")
+        with recording(self.collection, self.keeper, self.now, "marked", subject_of(self.marram)) as record:
+            record.add(HetMarker(animal=self.marram, gene="piebald", trait="ringer", level="partial", seen=True))
+        change = changes_of(self.collection)[0]
+        change.rows = [row | {"model": "hets.mark"} for row in change.rows]
+        change.save()
+        migration.rename_in_changes(migration.RENAMED)(apps, None)
+        take_back(changes_of(self.collection)[0], self.keeper, self.now)
+        self.assertFalse(HetMarker.objects.exists())
 
     def test_nothing_touched_keeps_nothing(self) -> None:
         with recording(self.collection, self.keeper, self.now, "no change", "") as record:
