@@ -55,7 +55,7 @@ class History(SeasonCase):
         self.assertEqual(back.what, "Taken back: Marram archived")
         take_back(back, self.keeper, self.now)
         self.marram.refresh_from_db()
-        self.assertEqual(self.marram.archived_on, self.now.date())
+        self.assertEqual(self.marram.archived_on, timezone.localdate(self.now))
 
     def test_the_same_change_is_not_taken_back_twice(self) -> None:
         archive(self.marram, self.keeper, self.now)
@@ -74,7 +74,7 @@ class History(SeasonCase):
         self.assertIsNone(self.marram.archived_on)
 
     def test_a_new_row_goes_and_comes_back_with_its_number(self) -> None:
-        weigh(self.marram, self.keeper, 2010, self.now.date(), Weighing.Source.TYPED, self.now)
+        weigh(self.marram, self.keeper, 2010, timezone.localdate(self.now), Weighing.Source.TYPED, self.now)
         made = self.marram.weighings.get(grams=2010).pk
         back = take_back(changes_of(self.collection)[0], self.keeper, self.now)
         self.assertFalse(Weighing.objects.filter(pk=made).exists())

@@ -14,6 +14,7 @@ import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError
 from django.test import override_settings
+from django.utils import timezone
 from PIL import Image
 from pillow_heif import register_heif_opener
 
@@ -185,7 +186,7 @@ class Uploads(SeasonCase):
             self.assertNotIn(b"Exif", served)
             self.assertNotIn(b"Some Camera", served)
             self.assertTrue(served.startswith(b"\xff\xd8"))
-        self.assertEqual(f"{photo.taken_at:%d %b}", "10 Jun")
+        self.assertEqual(f"{timezone.localtime(photo.taken_at):%d %b}", "10 Jun")
         self.assertEqual((photo.width, photo.height), (600, 900))
 
     def test_pictures_are_for_members_only(self) -> None:

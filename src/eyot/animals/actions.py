@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
 
 from eyot_core.wording.line import Statement
 
@@ -35,7 +36,7 @@ def enter_animal(
     collection: Collection, member: AbstractBaseUser, details: Details, genes: Sequence[Statement], at: datetime
 ) -> Animal:
     """Adds an animal with its genes. :class:`Refused`, with nothing entered, where it can't be so."""
-    check_details(collection, details, at.date())
+    check_details(collection, details, timezone.localdate(at))
     animal = Animal(collection=collection, **_fields(details))
     with recording(collection, member, at, f"{details.name} entered", "") as record:
         record.add(animal)
@@ -48,7 +49,7 @@ def change_animal(
     animal: Animal, member: AbstractBaseUser, details: Details, genes: Sequence[Statement], at: datetime
 ) -> None:
     """Sets what is stated of an animal. :class:`Refused`, with nothing changed, where it can't be so."""
-    check_details(animal.collection, details, at.date(), animal)
+    check_details(animal.collection, details, timezone.localdate(at), animal)
     with recording(animal.collection, member, at, f"{details.name} changed", subject_of(animal)) as record:
         record.change(animal, **_fields(details))
         _state(record, animal, genes)
@@ -58,7 +59,7 @@ def archive(animal: Animal, member: AbstractBaseUser, at: datetime, *, back: boo
     """Puts an animal aside (sold, dead, away), or back; it stays in the record."""
     what = f"{animal.name} {'taken back from the archive' if back else 'archived'}"
     with recording(animal.collection, member, at, what, subject_of(animal)) as record:
-        record.change(animal, archived_on=None if back else at.date())
+        record.change(animal, archived_on=None if back else timezone.localdate(at))
 
 
 def remove_animal(animal: Animal, member: AbstractBaseUser, at: datetime) -> None:
@@ -84,7 +85,7 @@ def resting_on(animal: Animal) -> str:
 
 def weigh(animal: Animal, member: AbstractBaseUser, grams: float, on: date, source: str, at: datetime) -> None:
     """Adds a weight."""
-    check_weight(grams, on, at.date())
+    check_weight(grams, on, timezone.localdate(at))
     what = f"{animal.name} weighed, {grams:g} g"
     with recording(animal.collection, member, at, what, subject_of(animal)) as record:
         record.add(Weighing(animal=animal, grams=grams, on=on, source=source))

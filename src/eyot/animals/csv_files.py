@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
 
 from eyot_core.wording.line import Statement, understood, written
 
@@ -158,7 +159,7 @@ class _FileReader:
     """One pass over the rows; collects animals and troubles."""
 
     def __init__(self, collection: Collection, heading: Sequence[str], today: datetime) -> None:
-        self.heading, self.names, self.today = heading, names_of(collection), today.date()
+        self.heading, self.names, self.today = heading, names_of(collection), timezone.localdate(today)
         self.here = {animal.name.lower(): animal for animal in collection.animals.all()}
         self.seen: dict[str, CsvRow] = {}
         self.rows: list[CsvRow] = []

@@ -6,6 +6,7 @@ from datetime import datetime
 from fractions import Fraction
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
 
 from eyot_core.wording.label import written_chance
 from eyot_core.wording.line import Statement
@@ -40,7 +41,7 @@ def hold_back(egg: Egg, member: AbstractBaseUser, name: str, at: datetime) -> An
         )
     judgement = judged(clutch)
     details = Details(" ".join(name.split())[:60], egg.code, egg.sex, egg.out_on, note=f"Held back from {clutch.code}.")
-    check_details(clutch.collection, details, at.date())
+    check_details(clutch.collection, details, timezone.localdate(at))
     animal = Animal(
         collection=clutch.collection,
         name=details.name,

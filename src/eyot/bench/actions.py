@@ -10,6 +10,7 @@ from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.utils import timezone
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.wording.label import Called, Part, by_gene, by_trade_names, parts_of
@@ -154,7 +155,7 @@ def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], ho
     """What genes of a hatchling turned out to be: copies by gene, ``None`` takes a proof away. Any member may."""
     if how not in Proof.How.values:
         raise Refused("How it was proven was not understood. Nothing was changed.")
-    if on > at.date():
+    if on > timezone.localdate(at):
         raise Refused(f"{on:%-d %b %Y} lies ahead. Nothing was changed.")
     if any(copies not in (None, 0, 1, 2) for copies in proofs.values()):
         raise Refused("Copies are none, one or two. Nothing was changed.")

@@ -7,6 +7,7 @@ from datetime import datetime
 
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
 from PIL import Image
 
 from eyot_core.catalogue import builtin_catalogue
@@ -54,7 +55,7 @@ def _genotype(egg: Egg) -> Mapping[str, Sequence[str]]:
 
 def _lamp(at: datetime) -> Lamp:
     """The lamp of the evening: the same for all photos of one day."""
-    random = np.random.default_rng(at.date().toordinal())
+    random = np.random.default_rng(timezone.localdate(at).toordinal())
     cast = random.uniform((1.0, 0.88, 0.72), (1.2, 1.0, 0.95))
     toward = (float(random.uniform(-0.7, 0.7)), float(random.uniform(-0.6, -0.2)), 0.8)
     return Lamp(toward=toward, cast=(cast[0], cast[1], cast[2]), exposure=float(random.uniform(-0.5, 0.2)))

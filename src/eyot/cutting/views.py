@@ -75,7 +75,7 @@ def _moment(request: CollectionRequest) -> datetime:
 def state(request: CollectionRequest, egg: Egg, at: datetime) -> None:
     """The egg was cut, left shut for now, or is none."""
     given = request.POST
-    on = timezone.localtime(at).date()
+    on = timezone.localdate(at)
     set_state(
         egg, request.member, given.get("state", ""), on, given.get("found", ""), at, key_from(given.get("key", ""))
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from datetime import date, datetime, timedelta
 
+from django.utils import timezone
 from icalendar import Calendar, Event
 
 from eyot_core.hatchery.days import LAYING_AFTER_PRELAY_DAYS
@@ -25,7 +26,7 @@ def calendar_of(collection: Collection, clutches: Sequence[Clutch], now: datetim
     calendar.add("x-wr-calname", f"{collection.name}: season")
     for clutch in clutches:
         if clutch.closed_on is None:
-            for kind, start, end, words in entries_of(clutch, now.date()):
+            for kind, start, end, words in entries_of(clutch, timezone.localdate(now)):
                 event = Event()
                 event.add("uid", f"{clutch.pk}-{kind}@eyot")
                 event.add("dtstamp", now)

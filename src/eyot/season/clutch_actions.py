@@ -71,7 +71,7 @@ def tick_sign(clutch: Clutch, member: AbstractBaseUser, sign: str, *, seen: bool
 def close(clutch: Clutch, member: AbstractBaseUser, at: datetime, *, reopen: bool = False) -> None:
     """The clutch is done, or is not after all."""
     with _recorded(clutch, member, at, f"{clutch.code} {'opened again' if reopen else 'closed'}") as record:
-        record.change(clutch, closed_on=None if reopen else at.date())
+        record.change(clutch, closed_on=None if reopen else timezone.localdate(at))
 
 
 @dataclass(frozen=True)

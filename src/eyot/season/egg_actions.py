@@ -10,6 +10,7 @@ from datetime import date, datetime
 from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
 
 from eyot.collection.history import Recording, recording, subject_of, was_sent
 from eyot.collection.models import Sex
@@ -202,7 +203,11 @@ def guess_first(egg: Egg, member: AbstractBaseUser, guess: str, note: str, at: d
         if values:
             record.change(egg, **values)
         if guess and stored.first_guess and guess != stored.first_guess:
-            record.add(EggEvent(egg=egg, kind=EggEvent.Kind.NOTE, on=at.date(), note=f"another first guess: {guess}"))
+            record.add(
+                EggEvent(
+                    egg=egg, kind=EggEvent.Kind.NOTE, on=timezone.localdate(at), note=f"another first guess: {guess}"
+                )
+            )
 
 
 def _recorded(
@@ -219,7 +224,7 @@ def _entered_on(egg: Egg, on: date) -> bool:
 
 def _check_day(egg: Egg, on: date, at: datetime) -> None:
     laid = egg.clutch.laid_on
-    if on > at.date():
+    if on > timezone.localdate(at):
         raise Refused(f"{_day(on)} lies ahead. Nothing was changed.")
     if laid and on < laid:
         raise Refused(f"{egg.clutch.code} was laid on {_day(laid)}, after {_day(on)}. Nothing was changed.")

@@ -8,6 +8,7 @@ from contextlib import AbstractContextManager
 from datetime import date, datetime, timedelta
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.utils import timezone
 
 from eyot.collection.history import Recording, recording, subject_of
 from eyot.collection.models import Animal, Collection, Sex
@@ -180,7 +181,7 @@ def _recorded(clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str)
 
 
 def _not_ahead(on: date, at: datetime) -> None:
-    if on > at.date() + timedelta(days=1):
+    if on > timezone.localdate(at) + timedelta(days=1):
         raise Refused(f"{_day(on)} lies ahead. Nothing was changed.")
 
 
