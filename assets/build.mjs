@@ -16,5 +16,6 @@ const copies = {
 };
 for (const folder of ["css", "js", "fonts"]) mkdirSync(`${to}/${folder}`, { recursive: true });
 for (const [source, target] of Object.entries(copies)) copyFileSync(`${from}/${source}`, `${to}/${target}`);
+execFileSync("python3", ["current.py", "--classes"], { stdio: "inherit" });
 execFileSync("node_modules/.bin/tailwindcss", ["-i", "eyot.css", "-o", `${to}/css/eyot.css`, "--minify"], { stdio: "inherit" });
 execFileSync("python3", ["current.py", "--write"], { stdio: "inherit" });
