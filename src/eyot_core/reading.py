@@ -6,7 +6,6 @@ import json
 import math
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import Any
 
 from eyot_core.errors import InputError
@@ -62,12 +61,24 @@ def allowed(choices: Iterable[object]) -> str:
     return ", ".join(names[:12]) + (f" and {len(names) - 12} more" if len(names) > 12 else "")
 
 
-@dataclass(frozen=True)
 class Node:
-    """A value of a document together with its place (``dam.genes[2].copies``)."""
+    """A value of a document together with its place (``dam.genes[2].copies``), which is put into words only where it is needed."""
 
-    value: Any
-    at: str = ""
+    __slots__ = ("_at", "value")
+
+    def __init__(self, value: Any, at: str | tuple[Node, str | int] = "") -> None:
+        self.value = value
+        self._at = at
+
+    @property
+    def at(self) -> str:
+        """The place in words."""
+        if isinstance(self._at, str):
+            return self._at
+        above, key = self._at
+        if isinstance(key, int):
+            return f"{above.at}[{key}]"
+        return f"{above.at}.{key}" if above.at else key
 
     def wrong(self, message: str) -> InputError:
         """The error to raise for this value."""
@@ -95,7 +106,7 @@ class Node:
 
     def child(self, key: str) -> Node:
         """The value under ``key`` (``None`` if it is missing), with its place."""
-        return Node(self.value.get(key), f"{self.at}.{key}" if self.at else str(key))
+        return Node(self.value.get(key), (self, str(key)))
 
     def has(self, key: str) -> bool:
         """Is the key there?"""
@@ -111,7 +122,7 @@ class Node:
         """The nodes of a list."""
         if not isinstance(self.value, list):
             raise self.wrong(f"{self.name} must be a list, got {shown(self.value)}")
-        return [Node(value, f"{self.at}[{index}]") for index, value in enumerate(self.value)]
+        return [Node(value, (self, index)) for index, value in enumerate(self.value)]
 
     def children(self, key: str) -> list[Node]:
         """The nodes of the list under ``key``; none if the key is left out."""

@@ -159,6 +159,9 @@ def _scale(node: Node, levels: list[str]) -> tuple[int, ...]:
     return tuple(found)
 
 
+EVERY_STAGE = frozenset(STAGES)
+
+
 class _RuleReader:
     """Reads effects, dilutions and masks against the loci, genes and traits that are known."""
 
@@ -166,9 +169,15 @@ class _RuleReader:
         self.loci = loci
         self.genes = genes
         self.traits = traits
+        self._read: dict[str, When] = {}
 
     def when(self, entry: Node) -> When:
-        return tuple(self.condition(node) for node in entry.child("when").entries())
+        """The conditions of an entry; many entries have the same."""
+        node = entry.child("when")
+        written = repr(node.value)
+        if written not in self._read:
+            self._read[written] = tuple(self.condition(one) for one in node.entries())
+        return self._read[written]
 
     def condition(self, node: Node) -> Condition:
         node.object(["copies"])
@@ -184,7 +193,7 @@ class _RuleReader:
 
     def stages(self, entry: Node) -> frozenset[str]:
         if not entry.has("stages"):
-            return frozenset(STAGES)
+            return EVERY_STAGE
         stages = entry.child("stages").entries()
         if not stages:
             raise entry.child("stages").wrong("stages, where given, must not be empty")
