@@ -25,7 +25,7 @@ def breeding(partner: Any, hatchlings: int, visuals: int = 0) -> Json:
     return {"partner": partner, "hatchlings": hatchlings, "visuals": visuals}
 
 
-def message(command: str, document: Any) -> tuple[int, str, Json]:
+def printed(command: str, document: Any) -> tuple[int, str, Json]:
     """Exit status, standard output, and the error as it was told."""
     status, out, err = ran(command, json.dumps(document))
     return status, out, json.loads(err) if err else {}
@@ -226,6 +226,6 @@ class BadInput(TestCase):
     def test_told_with_place_and_reason_and_nothing_is_printed(self) -> None:
         for name, (document, at, reason) in (BAD_HETS | IMPOSSIBLE_HETS).items():
             with self.subTest(name):
-                status, out, error = message("hets", document)
+                status, out, error = printed("hets", document)
                 self.assertEqual((status, out, error["at"]), (2, "", at))
                 self.assertIn(reason, error["error"])

@@ -90,7 +90,7 @@ def answer_to(command: str, text: str) -> Any:
 
 class Formats(TestCase):
     def valid(self, name: str, document: Any) -> None:
-        errors = [f"{error.json_path}: {error.message[:200]}" for error in validator(name).iter_errors(document)]
+        errors = [f"{error.json_path}: {error.printed[:200]}" for error in validator(name).iter_errors(document)]
         self.assertEqual(errors, [])
 
     def test_the_schemas_are_schemas(self) -> None:
@@ -140,8 +140,8 @@ class Formats(TestCase):
         with tempfile.TemporaryDirectory() as folder:
             photo = f"{folder}/photo.png"
             Image.fromarray(taken.pixels).save(photo)
-            measures = self.message("measure", photo, "--line", line, "--reference", reference)
-            strip = self.message("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
+            measures = self.printed("measure", photo, "--line", line, "--reference", reference)
+            strip = self.printed("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
         self.valid("strip", strip)
         self.valid("measures", measures)
         if os.environ.get(REWRITE):
@@ -153,7 +153,7 @@ class Formats(TestCase):
         # other builds of the libraries may round otherwise
         self.assertAlmostEqual(stored["lightness"]["value"], measures["lightness"]["value"], delta=0.5)
 
-    def message(self, *arguments: str) -> Any:
+    def printed(self, *arguments: str) -> Any:
         out, err = io.StringIO(), io.StringIO()
         self.assertEqual(run([*arguments], io.BytesIO(), out, err), 0, err.getvalue())
         return json.loads(out.getvalue())

@@ -40,7 +40,7 @@ class Pictures(TestCase):
         found = taken(data)
         assert isinstance(found, NoPicture), found
         self.assertFalse(found)
-        return found.message
+        return found.printed
 
     def test_a_turned_photo_is_upright(self) -> None:
         exif = Image.Exif()
@@ -68,10 +68,10 @@ class Pictures(TestCase):
 
     def test_a_bomb_is_not_opened(self) -> None:
         header = bytearray(saved(Image.new("1", (64, 64)), "PNG"))
-        for width, message in ((9000, "megapixels"), (60000, "megapixels")):
+        for width, printed in ((9000, "megapixels"), (60000, "megapixels")):
             header[16:24] = width.to_bytes(4, "big") * 2
             header[29:33] = __import__("zlib").crc32(bytes(header[12:29])).to_bytes(4, "big")
-            self.assertIn(message, self.reason(bytes(header)))
+            self.assertIn(printed, self.reason(bytes(header)))
 
 
 class CommandLine(TestCase):
@@ -94,7 +94,7 @@ class CommandLine(TestCase):
         (cls.folder / name).write_text(json.dumps(document))
         return str(cls.folder / name)
 
-    def message(self, *arguments: str) -> tuple[int, dict[str, object]]:
+    def printed(self, *arguments: str) -> tuple[int, dict[str, object]]:
         out, err = io.StringIO(), io.StringIO()
         status = run([*arguments], io.BytesIO(), out, err)
         self.assertEqual(bool(out.getvalue()), status == 0)
@@ -104,7 +104,7 @@ class CommandLine(TestCase):
         return str(self.folder / name)
 
     def test_measures_come_with_their_uncertainty(self) -> None:
-        status, found = self.message(
+        status, found = self.printed(
             "measure", self.path("photo.png"), "--line", self.path("line.json"), "--reference", self.path("card.json")
         )
         self.assertEqual(status, 0)
@@ -114,7 +114,7 @@ class CommandLine(TestCase):
 
     def test_the_strip_is_written_with_its_outline(self) -> None:
         out = self.path("strip.png")
-        status, found = self.message("strip", self.path("photo.png"), "--line", self.path("line.json"), "--out", out)
+        status, found = self.printed("strip", self.path("photo.png"), "--line", self.path("line.json"), "--out", out)
         self.assertEqual((status, found["light"]), (0, None))
         with Image.open(out) as image:
             self.assertEqual(image.size, (found["width"], found["height"]))
@@ -144,5 +144,5 @@ class CommandLine(TestCase):
             (("strip", photo, "--line", line, "--out", self.path("no/such/folder.png")), "out"),
         ):
             with self.subTest(arguments[2:], at=at):
-                status, error = self.message(*arguments)
+                status, error = self.printed(*arguments)
                 self.assertEqual((status, error["at"]), (2, at), error)

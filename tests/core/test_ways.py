@@ -11,7 +11,7 @@ from unittest import TestCase
 from eyot_core.proof.answer import prove_answer
 from eyot_core.reading import Node
 
-from tests.core.test_carriers import message
+from tests.core.test_carriers import printed
 
 Json = dict[str, Any]
 PRIOR = {"none": 0.3, "dominant": 0.15, "incomplete_dominant": 0.25, "recessive": 0.25, "sex_linked": 0.05}
@@ -277,11 +277,11 @@ class BadInput(TestCase):
     def test_told_with_place_and_reason(self) -> None:
         for name, (document, at, reason) in BAD_PROOFS.items():
             with self.subTest(name):
-                status, out, error = message("prove", document)
+                status, out, error = printed("prove", document)
                 self.assertEqual((status, out, error["at"]), (2, "", at))
                 self.assertIn(reason, error["error"])
 
     def test_a_parent_listed_after_its_child_is_fine(self) -> None:
-        status, out, _ = message("prove", {"animals": [one("c", "yes", "d"), one("d", "no")], "proband": "c"})
+        status, out, _ = printed("prove", {"animals": [one("c", "yes", "d"), one("d", "no")], "proband": "c"})
         self.assertEqual(status, 0)
         self.assertIn("log_likelihood", out)

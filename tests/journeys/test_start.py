@@ -33,7 +33,7 @@ class Started:
     """One run of the start command; ``told`` is everything that it printed so far."""
 
     def __init__(self, data: Path, *more: str, port: int | None = None) -> None:
-        self.message = ""
+        self.output = ""
         self.heard = threading.Condition()
         command = [str(ROOT / "bin/eyot"), "start", "--data", str(data), "--port", str(port or free_port()), *more]
         clean = {
@@ -50,15 +50,15 @@ class Started:
         with self.process.stdout as lines:
             for line in lines:
                 with self.heard:
-                    self.message += line
+                    self.output += line
                     self.heard.notify_all()
 
     def says(self, pattern: str | re.Pattern[str]) -> re.Match[str]:
         """Waits until it has printed this."""
         with self.heard:
-            self.heard.wait_for(lambda: re.search(pattern, self.message), timeout=PATIENCE_SECONDS)
-        found = re.search(pattern, self.message)
-        assert found, f"{pattern} was not told:\n{self.message}"
+            self.heard.wait_for(lambda: re.search(pattern, self.output), timeout=PATIENCE_SECONDS)
+        found = re.search(pattern, self.output)
+        assert found, f"{pattern} was not told:\n{self.output}"
         return found
 
     def address(self) -> str:
@@ -109,16 +109,16 @@ class Start(TestCase):
     def test_it_starts_stops_everything_and_starts_again(self) -> None:
         first = self.start("--no-demo")
         self.assertEqual(status_of(first.address()), 200)
-        self.assertRegex(first.message, r"\(login: keeper / \S+\)")
-        self.assertIn("making the database", first.message)
+        self.assertRegex(first.output, r"\(login: keeper / \S+\)")
+        self.assertIn("making the database", first.output)
         self.assertTrue(self.database_is_up())
         self.assertEqual(first.stop(), 0)
         self.assertFalse(self.database_is_up())
 
         again = self.start("--no-demo")
         self.assertEqual(status_of(again.address()), 200)
-        self.assertNotIn("making the database", again.message)
-        self.assertEqual(ADDRESS.search(again.message)[2], ADDRESS.search(first.message)[2])  # type: ignore[index]
+        self.assertNotIn("making the database", again.output)
+        self.assertEqual(ADDRESS.search(again.output)[2], ADDRESS.search(first.output)[2])  # type: ignore[index]
 
     def workers(self) -> list[int]:
         """Process ids of the workers of this test's data folder."""
@@ -150,7 +150,7 @@ class Start(TestCase):
         first.stop(signal.SIGKILL)
         again = self.start("--no-demo")
         self.assertEqual(status_of(again.address()), 200)
-        self.assertIn("taking it over", again.message)
+        self.assertIn("taking it over", again.output)
 
     def test_a_half_made_database_is_made_anew(self) -> None:
         half = self.data / "database/pg.new"
@@ -174,7 +174,7 @@ class Start(TestCase):
             taken.listen()
             run = self.start(port=taken.getsockname()[1])
             self.assertEqual(run.ended(), 1)
-        self.assertRegex(run.message, r"port \d+ can't be used .*choose another with --port")
+        self.assertRegex(run.output, r"port \d+ can't be used .*choose another with --port")
         self.assertFalse((self.data / "database").exists())
 
     def test_a_second_run_on_one_folder_is_told(self) -> None:
@@ -182,7 +182,7 @@ class Start(TestCase):
         first.address()
         second = self.start("--no-demo")
         self.assertEqual(second.ended(), 1)
-        self.assertIn("already runs", second.message)
+        self.assertIn("already runs", second.output)
         self.assertEqual(status_of(first.address()), 200)
 
     def test_a_damaged_settings_file_is_told(self) -> None:
@@ -190,8 +190,8 @@ class Start(TestCase):
         (self.data / "settings.json").write_text("{")
         run = self.start()
         self.assertEqual(run.ended(), 1)
-        self.assertIn("settings.json is damaged", run.message)
-        self.assertNotIn("Traceback", run.message)
+        self.assertIn("settings.json is damaged", run.output)
+        self.assertNotIn("Traceback", run.output)
 
     def test_the_cores_command_line_answers(self) -> None:
         command = [str(ROOT / "bin/eyot"), "core", "cross"]

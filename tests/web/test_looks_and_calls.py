@@ -67,13 +67,13 @@ class Looks(SeasonCase):
             withdraw_look(self.egg(3), self.helper, look.pk, timezone.now())
 
     def test_what_is_not_known_is_refused_and_says_what_is_allowed(self) -> None:
-        for given, message in (
+        for given, wanted in (
             (answer("shoe_size", "9"), "not a look that Eyot knows"),
             (answer("head_stamp", "purple"), "allowed: normal, busy"),
             (answer("head_stamp", "busy", "birth"), "stage"),
             (answer("head_stamp", "busy", "egg", "very"), "how sure"),
         ):
-            with self.subTest(message), self.assertRaisesRegex(Refused, message):
+            with self.subTest(wanted), self.assertRaisesRegex(Refused, wanted):
                 record_look(self.egg(3), self.keeper, given, timezone.now())
         self.assertFalse(Look.objects.filter(egg=self.egg(3)).exists())
 
@@ -98,42 +98,42 @@ class WhatIsSentBack(SeasonCase):
     def test_only_the_answered_row_and_the_verdicts(self) -> None:
         self.answered("")
         before = self.states()
-        message = self.answered(" ".join(before), sure="likely")
-        self.assertEqual(message["HX-Reswap"], "none")
-        sent = re.findall(r'id="row-(\w+)"', message.content.decode())
+        answer = self.answered(" ".join(before), sure="likely")
+        self.assertEqual(answer["HX-Reswap"], "none")
+        sent = re.findall(r'id="row-(\w+)"', answer.content.decode())
         changed = [state.split(".")[0] for state, old in zip(self.states(), before, strict=True) if state != old]
         self.assertEqual(sent, changed)
         self.assertIn("head_stamp", sent)
         self.assertLess(len(sent), len(before))
-        self.assertIn('id="verdicts"', message.content.decode())
+        self.assertIn('id="verdicts"', answer.content.decode())
 
     def test_everything_where_the_page_shows_other_rows(self) -> None:
         for shown in ("", "head_stamp.0", "rubbish", " ".join(reversed(self.states()))):
-            message = self.answered(shown)
-            self.assertNotIn("HX-Reswap", message)
-            self.assertEqual(message.content.decode().count('class="look-rows"'), 1)
+            answer = self.answered(shown)
+            self.assertNotIn("HX-Reswap", answer)
+            self.assertEqual(answer.content.decode().count('class="look-rows"'), 1)
 
     def test_a_refusal_brings_everything_with_the_reason(self) -> None:
-        message = self.answered(" ".join(self.states()), "purple")
-        self.assertEqual(message.status_code, 422)
-        self.assertIn("allowed: normal, busy", message.content.decode())
-        self.assertIn('class="look-rows"', message.content.decode())
+        answer = self.answered(" ".join(self.states()), "purple")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("allowed: normal, busy", answer.content.decode())
+        self.assertIn('class="look-rows"', answer.content.decode())
 
 
 class WhatTheClutchLearns(SeasonCase):
-    def message(self) -> tuple[str, str]:
+    def answer(self) -> tuple[str, str]:
         """What the clutch says of Marram, and of eggs and siblings."""
         judgement = judged(self.clutch())
         marram = " ".join(parents_say(judgement, self.clutch())[0].sentences)
         return marram, " ".join(recessives_say(judgement)[0].sentences)
 
     def test_one_visual_piebald_proves_marram_and_changes_all_siblings(self) -> None:
-        marram, siblings = self.message()
+        marram, siblings = self.answer()
         self.assertNotIn("proven", marram)
         self.assertIn("shows it with a chance of 1 in 6,", siblings)
         self.assertIn("carries it with a chance of 3 in 5.", siblings)
         record_look(self.egg(3), self.keeper, answer("white_layout", "saddles"), timezone.now())
-        marram, siblings = self.message()
+        marram, siblings = self.answer()
         self.assertIn("→ proven by egg 3", marram)
         self.assertIn("shows it with a chance of 1 in 4,", siblings)
         self.assertIn("carries it with a chance of 2 in 3.", siblings)
@@ -195,12 +195,12 @@ class BenchView(SeasonCase):
 
     def test_facts_that_the_parents_cannot_give_are_told_and_the_looks_kept(self) -> None:
         """No demo pairing can bring such facts about, so the inference is made to say so."""
-        message = "can’t come from these parents"
-        self.assertNotContains(self.client.get("/clutches/W-02/3/"), message)
+        answer = "can’t come from these parents"
+        self.assertNotContains(self.client.get("/clutches/W-02/3/"), answer)
         with patch.object(Inference, "contradictions", [True] * 5):
             page = self.client.get("/clutches/W-02/3/")
             view = bench_view(judged(self.clutch("W-02")), self.egg(3, "W-02"), "shed", self.keeper.pk)
-        self.assertContains(page, message)
+        self.assertContains(page, answer)
         self.assertTrue(view.contradiction)
         self.assertEqual(view.answered, 4)
         fire = next(line for line in view.genes if line.gene == "fire")

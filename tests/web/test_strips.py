@@ -319,8 +319,8 @@ class Jobs(StripCase):
     def test_a_wrong_picture_is_taken_away_and_comes_back_with_its_marks(self) -> None:
         photo = self.photo(1, drawn=True)
         bench = f"/clutches/{photo.egg.clutch.code}/{photo.egg.number}/?stage={photo.stage}"
-        message = self.client.post(f"/photos/{photo.pk}/away/", follow=True)
-        self.assertContains(message, "The photo was taken away")
+        response = self.client.post(f"/photos/{photo.pk}/away/", follow=True)
+        self.assertContains(response, "The photo was taken away")
         self.assertFalse(photo.egg.photos.exists())
         self.assertNotContains(self.client.get(bench), str(photo.pk))
         self.assertEqual(latest_strips(photo.egg.clutch), [])

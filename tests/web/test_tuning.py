@@ -60,8 +60,8 @@ class Tuning(SeasonCase):
         with self.assertRaisesRegex(Refused, f"20 proven animals or more; there are {few.hatchlings}"):
             take_over(self.collection, self.keeper, few.trait)
         self.assertContains(self.client.get(self.page), f"too few to say: {few.hatchlings} of 20")
-        message = self.client.post(f"{self.page}{few.trait}/", {"use": "proven"})
-        self.assertContains(message, "Nothing was changed", status_code=422)
+        response = self.client.post(f"{self.page}{few.trait}/", {"use": "proven"})
+        self.assertContains(response, "Nothing was changed", status_code=422)
         self.assertEqual(self.collection.overrides.filter(value__kind="trust").count(), 0)
 
     def test_nothing_proven_says_how_to_prove(self) -> None:

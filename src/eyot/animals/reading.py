@@ -47,8 +47,8 @@ def meant_by(names: Lookup, read: Understood) -> list[list[str]]:
     """What a search asks for: each gene, and for each question the genes that any of its choices would name."""
     found = [[one.gene] for one in read.statements]
     for question in read.questions:
-        message = {gene for choice in question.choices for gene, _ in understood(names, choice).genes}
-        found.append(sorted(message - {one.gene for one in read.statements}) or [""])
+        genes_asked = {gene for choice in question.choices for gene, _ in understood(names, choice).genes}
+        found.append(sorted(genes_asked - {one.gene for one in read.statements}) or [""])
     return found
 
 

@@ -315,9 +315,9 @@ def welfare_notes(pairing: Pairing, naming: Naming) -> list[tuple[str, str, str]
     """
     found = []
     for gene in pairing.given_genes:
-        note, entry = naming.message(gene, "welfare"), pairing.catalogue.genes[gene]
+        note, entry = naming.text(gene, "welfare"), pairing.catalogue.genes[gene]
         group = pairing.groups[pairing.group_of[entry.locus][0]]
         doubles = any(len(genotype) == 2 and gene in genotype for child in group.children for genotype in child)
-        if note and (doubles or naming.message(gene, "welfare_from") != "2"):
-            found.append((naming.gene(gene), note, RESTRICTED if naming.message(gene, "restricted") else ""))
+        if note and (doubles or naming.text(gene, "welfare_from") != "2"):
+            found.append((naming.gene(gene), note, RESTRICTED if naming.text(gene, "restricted") else ""))
     return found

@@ -27,7 +27,7 @@ class Offered:
     look: str
     answer: str
     measured: str
-    message: str
+    beside_siblings: str
     clear: bool
 
 
@@ -43,7 +43,7 @@ def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> 
             look=trait_words(one.trait)["name"],
             answer=plain(one.level),
             measured=_words(one),
-            message=told_against(one.measure, Value(one.value, one.sd), others),
+            beside_siblings=told_against(one.measure, Value(one.value, one.sd), others),
             clear=one.clear,
         )
         for one in suggestions(measured_from(photo.measures))

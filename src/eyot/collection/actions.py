@@ -53,24 +53,24 @@ class Practices:
     label_percent: int = 10
 
 
-def change_practices(collection: Collection, member: AbstractBaseUser, schools: Practices, at: datetime) -> None:
+def change_practices(collection: Collection, member: AbstractBaseUser, practices: Practices, at: datetime) -> None:
     """Sets how the collection does it. Any member may. :class:`~eyot.shared.refusal.Refused` for what is no school or threshold."""
     try:
-        rhythm_from(schools.rounds_days)
+        rhythm_from(practices.rounds_days)
     except ValueError as error:
         raise Refused(f"Rounds: {error}. Nothing was changed.") from None
-    if schools.opening not in Opening.values:
+    if practices.opening not in Opening.values:
         raise Refused("Opening eggs: choose one of the schools. Nothing was changed.")
-    if schools.opening_days > MOST_OPENING_DAYS:
+    if practices.opening_days > MOST_OPENING_DAYS:
         raise Refused(
             f"Eggs cut more than {MOST_OPENING_DAYS} days before the due date are not ready. Nothing was changed."
         )
-    if not 0 < schools.not_percent < schools.likely_percent < schools.sure_percent < 100:
+    if not 0 < practices.not_percent < practices.likely_percent < practices.sure_percent < 100:
         raise Refused("Thresholds rise from “not” over “likely” to “sure”, between 0 and 100 %. Nothing was changed.")
-    if not 0 < schools.label_percent <= 100:
+    if not 0 < practices.label_percent <= 100:
         raise Refused("A possible gene is put on a label from 1 to 100 % on. Nothing was changed.")
     with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
-        record.change(collection, **asdict(schools))
+        record.change(collection, **asdict(practices))
 
 
 def add_override(collection: Collection, member: AbstractBaseUser, value: dict[str, Any]) -> CatalogueOverride:

@@ -50,10 +50,12 @@ def looks_of_genes(judgement: ClutchJudgement) -> list[tuple[str, str]]:
     gains = {trait: gain_bits(model, expected, trait, Stage.EGG) for trait in model.catalogue.traits}
     ranked = [trait for trait in sorted(gains, key=lambda trait: -gains[trait]) if gains[trait] > WORTH_BITS]
     fresh = Inference(model.pairing, [as_hatchling(Egg(), [])], model)
-    message = [(trait, settling.gene) for trait in ranked if (settling := what_it_settles(fresh, 0, trait, Stage.EGG))]
-    first = {gene: trait for trait, gene in reversed(message)}
+    ranked_looks = [
+        (trait, settling.gene) for trait in ranked if (settling := what_it_settles(fresh, 0, trait, Stage.EGG))
+    ]
+    first = {gene: trait for trait, gene in reversed(ranked_looks)}
     chosen = set(first.values())
-    ordered = [row for row in message if row[0] in chosen] + [row for row in message if row[0] not in chosen]
+    ordered = [row for row in ranked_looks if row[0] in chosen] + [row for row in ranked_looks if row[0] not in chosen]
     return ordered[:MOST_LOOKS]
 
 

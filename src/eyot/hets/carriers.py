@@ -90,7 +90,7 @@ def carrier_details(animal: Animal, gene: str) -> CarrierPage:
         ),
         bars=(round(chances[0] * 200), round(chances[1] * 200), round(chances[2] * 200)),
         parents=[_parent_words(role, one, kin) for role, one in (("dam", animal.dam), ("sire", animal.sire))],
-        schools=naming.message(gene, "carriers"),
+        schools=naming.text(gene, "carriers"),
         markers_on=records.markers_on,
         marks=marker_rows(catalogue, animal, gene, records.marks.get(gene, {}).get(animal.pk, ()), photos),
         bred=bred,
@@ -163,19 +163,19 @@ def _parent_words(role: str, parent: Animal | None, kin: GeneKin) -> str:
 
 def _reasons(name: str, bred: Sequence[BredRow], records: Records, gene: str, animal: Animal) -> list[str]:
     """What moved it from the trade's figure, the decisive first."""
-    message = []
+    sentences = []
     for row in bred:
         if row.visuals:
             eggs = f"egg {row.visuals[0]}" if len(row.visuals) == 1 else f"eggs {', '.join(map(str, row.visuals))}"
             shows = f"{eggs} of {row.clutch.code} show{'s' * (len(row.visuals) == 1)} {name}"
             both = f"it comes from both parents, so {animal.name} and {row.partner} carry it"
-            message.append(f"{shows}: {row.one_of or both}.")
+            sentences.append(f"{shows}: {row.one_of or both}.")
         elif row.others:
-            message.append(
+            sentences.append(
                 f"{row.others} hatchling{'s' * (row.others != 1)} of {row.clutch.code} with {row.partner}, none visual."
             )
-    message += _of_siblings(name, records, gene, animal)
-    return [words[0].upper() + words[1:] for words in message]
+    sentences += _of_siblings(name, records, gene, animal)
+    return [words[0].upper() + words[1:] for words in sentences]
 
 
 def _of_siblings(name: str, records: Records, gene: str, animal: Animal) -> list[str]:

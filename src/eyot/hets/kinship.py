@@ -155,9 +155,9 @@ class GeneKin:
 
 def gene_kin(records: Records, gene: str) -> GeneKin:
     """The pedigree of one gene: whoever is stated or descends from one that is, has evidence, and all their forebears."""
-    message = _told_of(records, gene)
-    names = _names(records, gene, message)
-    kin = [_kin(records, gene, name, names, message) for name in names]
+    stated_animals = _told_of(records, gene)
+    names = _names(records, gene, stated_animals)
+    kin = [_kin(records, gene, name, names, stated_animals) for name in names]
     frequency = records.catalogue.genes[gene].frequency
     return GeneKin(gene, names, kin, standings(kin, frequency) if kin else [])
 
@@ -174,15 +174,15 @@ def _told_of(records: Records, gene: str) -> set[int]:
     return found
 
 
-def _names(records: Records, gene: str, message: set[int]) -> dict[Name, int]:
-    wanted: set[Name] = {("animal", animal) for animal in message}
+def _names(records: Records, gene: str, stated_animals: set[int]) -> dict[Name, int]:
+    wanted: set[Name] = {("animal", animal) for animal in stated_animals}
     for by_animal in (records.marks.get(gene, {}), records.past.get(gene, {}), records.tests.get(gene, {})):
         wanted |= {("animal", animal) for animal in by_animal}
     wanted |= {_name_of(records.eggs[egg]) for egg in records.hatched.get(gene, ())}
     wanted |= {
         name
         for name in _marked_on_the_bench(records, gene)
-        if any(one in message for one in all_parents(records, name))
+        if any(one in stated_animals for one in all_parents(records, name))
     }
     waiting, found = list(wanted), set[Name]()
     while waiting:
@@ -231,14 +231,14 @@ def _member(records: Records, name: Name, names: dict[Name, int]) -> Member:
     return Member(place, None, tuple((names[("animal", sire)], weight) for sire, weight in sires))
 
 
-def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], message: set[int]) -> Kin:
+def _kin(records: Records, gene: str, name: Name, names: dict[Name, int], stated_animals: set[int]) -> Kin:
     kind, number = name
     member = _member(records, name, names)
     if kind == "egg":
         known = records.hatched.get(gene, {}).get(number, NOTHING)
         return Kin(member, known=known, marks=_marks(records, gene, None, number))
     row = records.stated.get(gene, {}).get(number)
-    by_parents = any(parent in message for parent in all_parents(records, name))
+    by_parents = any(parent in stated_animals for parent in all_parents(records, name))
     hatched = getattr(records.animals[number], "hatched_from", None)
     seen = records.hatched.get(gene, {}).get(hatched.pk, NOTHING) if hatched else NOTHING
     return Kin(

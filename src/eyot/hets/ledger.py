@@ -186,12 +186,12 @@ def evidence_words(records: Records, gene: str, number: int) -> str:
     tests = len(records.tests.get(gene, {}).get(number, ()))
     past = sum(row.hatchlings for row in records.past.get(gene, {}).get(number, ()))
     hatched = sum(number in all_parents(records, ("egg", egg)) for egg in records.hatched.get(gene, ()))
-    message = [
+    parts = [
         f"{marks} mark{'s' * (marks != 1)}" * bool(marks),
         f"{past + hatched} hatchling{'s' * (past + hatched != 1)}" * bool(past + hatched),
         f"{tests} test{'s' * (tests != 1)}" * bool(tests),
     ]
-    return ", ".join(filter(None, message))
+    return ", ".join(filter(None, parts))
 
 
 def partners_of(records: Records, one: GeneKin) -> list[Partner]:
@@ -253,7 +253,7 @@ def counts_of(collection: Collection, gene: str) -> list[MarkerCount]:
 
 def is_tested_for(catalogue: Catalogue, gene: str) -> bool:
     """Does a DNA test exist?"""
-    return Naming(catalogue).message(gene, "dna_test").startswith("yes")
+    return Naming(catalogue).text(gene, "dna_test").startswith("yes")
 
 
 @dataclass(frozen=True)

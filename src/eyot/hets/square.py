@@ -23,7 +23,7 @@ class Square:
     dam: tuple[bool, bool]
     sire: tuple[bool, bool]
     cells: list[tuple[bool, list[Cell]]]
-    message: list[str]
+    sentences: list[str]
 
 
 def square(dam: int, sire: int, name: str) -> Square:
@@ -45,19 +45,19 @@ def _cell(copies: int) -> Cell:
 def _told(counts: list[int], name: str) -> list[str]:
     """What follows of the four equally likely children, in sentences."""
     without, het, visual = counts
-    message = []
+    sentences = []
     if visual:
-        message.append(f"{visual} in 4 show {name}: they have it from both parents.")
+        sentences.append(f"{visual} in 4 show {name}: they have it from both parents.")
     if het and without:
-        message.append(
+        sentences.append(
             f"Of those that don’t show it, {het} in {het + without} carry it. Nobody sees which: each is called "
             f"{round(100 * het / (het + without) - 0.5)} % possible het."
         )
     elif het:
-        message.append("All others carry it: 100 % het.")
+        sentences.append("All others carry it: 100 % het.")
     if not het and not visual:
-        message.append(f"None gets {name}.")
-    return message
+        sentences.append(f"None gets {name}.")
+    return sentences
 
 
 @dataclass(frozen=True)

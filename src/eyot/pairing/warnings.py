@@ -72,7 +72,7 @@ def _losses(pairing: Pairing, naming: Naming) -> list[PairingWarning]:
         }
     )
     words = {
-        naming.message(gene, "viability_words")
+        naming.text(gene, "viability_words")
         for gene in pairing.given_genes
         if pairing.catalogue.genes[gene].viability[2] < 1
     }

@@ -93,9 +93,9 @@ def _row(measure: Measure, found: Value | Missing, others: Sequence[Measured]) -
     if isinstance(found.value, tuple):
         words = " ".join(f"{number:.0f}" for number in found.value)
         return MeasureRow(measure.id, measure.name, measure.counted, words, measure.unit, "", "")
-    message = told_against(measure.id, found, others)
+    beside_siblings = told_against(measure.id, found, others)
     return MeasureRow(
-        measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, message, ""
+        measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, beside_siblings, ""
     )
 
 

@@ -106,8 +106,8 @@ def _cautions(catalogue: Catalogue, subject: Subject) -> list[str]:
     """Welfare of each gene in these copies, and pairs that must not come together."""
     carried, naming, found = dict(subject.genes), Naming(catalogue), []
     for gene, copies in subject.genes:
-        note = naming.message(gene, "welfare")
-        if note and (copies == WELFARE_FROM_TWO or naming.message(gene, "welfare_from") != str(WELFARE_FROM_TWO)):
+        note = naming.text(gene, "welfare")
+        if note and (copies == WELFARE_FROM_TWO or naming.text(gene, "welfare_from") != str(WELFARE_FROM_TWO)):
             found.append(f"{naming.gene(gene)}: {note}")
         if catalogue.genes[gene].viability[copies] == 0:
             found.append(f"{naming.copies(gene, copies)}: no living animal is known")

@@ -144,7 +144,7 @@ def _push(text: str) -> float:
         raise Unfit(f"A strength is a number such as 2, not “{text}”.") from None
 
 
-def message(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
+def override_words(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
     """An opinion in words."""
     naming, kind = Naming(catalogue), value.get("kind")
     if kind == "gene":

@@ -41,8 +41,8 @@ def save_pairing(
     code = code.strip().upper()
     _check_pairing(collection, code, dam, sires, sire_unknown)
     clutch = Clutch(collection=collection, code=code, dam=dam, paired_on=on)
-    message = " or ".join(map(str, sires)) or "a sire not known"
-    with recording(collection, member, at, f"{code} planned: {dam} × {message}", "") as record:
+    sire_names = " or ".join(map(str, sires)) or "a sire not known"
+    with recording(collection, member, at, f"{code} planned: {dam} × {sire_names}", "") as record:
         record.add(clutch)
         record.subject = subject_of(clutch)
         for sire in sires:

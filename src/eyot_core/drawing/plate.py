@@ -76,12 +76,12 @@ def _frames() -> list[Frame]:
 
 
 def _captions() -> str:
-    message = (
+    labels = (
         ("Head from above", 10, 18), ("Head from the side", 640, 18), ("Flank, neck to mid-body", 10, 314),
         ("Flank, mid-body to tail", 10, 470), ("Back, from above", 10, 626), ("Belly", 10, 740),
         ("Vent and tail, from below", 740, 740), ("Drawing", 1100, 18),
     )  # fmt: skip
-    texts = "".join(words(text, x, y) for text, x, y in message)
+    texts = "".join(words(text, x, y) for text, x, y in labels)
     return element("g", texts, class_="captions", font_family="sans-serif", font_size=23, fill=INK)
 
 

@@ -13,12 +13,12 @@ from eyot_core.drawing.noise import Floats
 
 def element(tag: str, inside: str = "", **attributes: object) -> str:
     """One element; underscores in names stand for hyphens, a trailing one is dropped, ``None`` leaves out."""
-    message = "".join(
+    attribute_text = "".join(
         f" {name.rstrip('_').replace('_', '-')}={quoteattr(_text(value))}"
         for name, value in attributes.items()
         if value is not None
     )
-    return f"<{tag}{message}>{inside}</{tag}>" if inside else f"<{tag}{message}/>"
+    return f"<{tag}{attribute_text}>{inside}</{tag}>" if inside else f"<{tag}{attribute_text}/>"
 
 
 def _text(value: object) -> str:
@@ -49,8 +49,8 @@ def mixed(first: Floats, second: Floats, share: float) -> Floats:
 def flattened(d: str) -> list[Floats]:
     """The closed figures of a path of absolute M, L, H, V, C and Z as corners, (points, 2) each."""
     figures: list[list[tuple[float, float]]] = []
-    for letter, message in re.findall(r"([MLHVCZ])([^MLHVCZ]*)", d):
-        numbers = [float(number) for number in re.findall(r"-?[\d.]+", message)]
+    for letter, coordinates in re.findall(r"([MLHVCZ])([^MLHVCZ]*)", d):
+        numbers = [float(number) for number in re.findall(r"-?[\d.]+", coordinates)]
         if letter == "M":
             figures.append([(numbers[0], numbers[1])])
         elif letter in "HV":

@@ -61,10 +61,10 @@ def _written(corners: Floats, following: NDArray[np.intp], start: NDArray[np.int
     before = np.empty_like(ends)
     before[following] = ends
     steps = np.concatenate([np.round(corners).astype(int) - before, ends - before], axis=1).tolist()
-    message = [f"{a} {b} {c} {d}" for a, b, c, d in steps]
+    segments = [f"{a} {b} {c} {d}" for a, b, c, d in steps]
     origins = before[start[:-1]].tolist()
     loops = zip(origins, start[:-1].tolist(), start[1:].tolist(), strict=True)
-    return "".join(f"M{x} {y}q{' '.join(message[low:high])}z" for (x, y), low, high in loops).replace(" -", "-")
+    return "".join(f"M{x} {y}q{' '.join(segments[low:high])}z" for (x, y), low, high in loops).replace(" -", "-")
 
 
 def polyline(points: Floats) -> str:

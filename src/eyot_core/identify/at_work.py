@@ -38,12 +38,12 @@ def rules_at_work(catalogue: Catalogue, genotype: Genotype, stage: str) -> list[
         if all(one.holds_in(genotype.get(catalogue.locus_of(one), ())) for one in conditions):
             parts = found.setdefault(entry["rule"], {"adds": {}, "weakens": {}, "covers": {}})
             _note(parts, kind, entry, catalogue, genotype)
-    message = {entry["id"]: entry for entry in catalogue.document.get("rules", [])}
+    rules = {entry["id"]: entry for entry in catalogue.document.get("rules", [])}
     return [
         AtWork(
             rule,
-            message[rule]["claim"],
-            message[rule]["standing"],
+            rules[rule]["claim"],
+            rules[rule]["standing"],
             *(tuple(parts[key]) for key in ("adds", "weakens", "covers")),
         )
         for rule, parts in found.items()

@@ -131,11 +131,11 @@ class Comparison:
         random = np.random.default_rng(7)
         number = STAGES.index(stage)
         telling = [trait for trait in self.catalogue.traits if self.bits(trait, stage) >= UNTOLD]
-        message = [self._look(trait).answers[number] for trait in telling]
+        answers_by_look = [self._look(trait).answers[number] for trait in telling]
         right = 0.0
         for truth in range(len(self.genotypes)):
             logs = np.zeros((DRAWS, len(self.genotypes)))
-            for answers in message:
+            for answers in answers_by_look:
                 cumulated = answers[truth].cumsum()
                 seen = np.minimum(np.searchsorted(cumulated, random.random(DRAWS)), len(cumulated) - 1)
                 logs += np.log(answers[:, seen]).T

@@ -44,13 +44,13 @@ def telling_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[
     A pastel is drawn yellow though its lobes are as likely tan: it is by the yellow that keepers know it.
     """
     found, normal = chances_of_looks(catalogue, genotype, stage), chances_of_looks(catalogue, {}, stage)
-    message = {}
+    shown = {}
     for trait, chances in found.items():
         least = max(TELLING, 1.25 / len(chances))  # a look that is covered is as likely one way as another
         telling = np.where((chances >= least) & (chances >= LIFTED * normal[trait]), chances, 0)
         best = int(telling.argmax() if telling.max() > 0 else chances.argmax())
-        message[trait] = catalogue.traits[trait].levels[best].id
-    return message
+        shown[trait] = catalogue.traits[trait].levels[best].id
+    return shown
 
 
 def typical_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:

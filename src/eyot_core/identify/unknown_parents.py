@@ -150,10 +150,10 @@ class OpenIdentification:
         for part in self.parts:
             places = [place for place, at in enumerate(part.loci) if at.whole.locus in kinds]
             if places:
-                message = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
-                loci += [one.states for one in message]
+                finer_loci = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
+                loci += [one.states for one in finer_loci]
                 own, shares = self._likeliest(
-                    *self._told_apart(part, places, message), max(1, MOST_PAIRS // len(weights))
+                    *self._told_apart(part, places, finer_loci), max(1, MOST_PAIRS // len(weights))
                 )
                 rows, others = np.divmod(np.arange(len(weights) * len(shares)), len(shares))
                 states, weights = self._likeliest(
@@ -162,11 +162,11 @@ class OpenIdentification:
         return loci, states, weights @ self.loads / float((weights @ self.loads).sum())
 
     def _told_apart(
-        self, part: Searched, places: Sequence[int], message: Sequence[MergedStates]
+        self, part: Searched, places: Sequence[int], finer_loci: Sequence[MergedStates]
     ) -> tuple[States, Floats]:
         """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places), (cases, loads)."""
         states, shares = _cases_of(*self._likeliest(part.states[:, places], part.chances))
-        for column, (place, finer) in enumerate(zip(places, message, strict=True)):
+        for column, (place, finer) in enumerate(zip(places, finer_loci, strict=True)):
             at = part.loci[place]
             kind = {member: number for number, members in enumerate(finer.members) for member in members}
             position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}

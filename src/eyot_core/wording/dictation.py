@@ -378,13 +378,13 @@ class _Ear:
     def _phrases(self, trait: str, key: str) -> tuple[tuple[str, Words], ...]:
         """What is said of a look's levels, by the vocabulary and then in the catalogue's own words."""
         known: Trait = self.traits[trait]
-        message = [(level, _words(name)) for level, names in self.entries[trait].get(key, {}).items() for name in names]
+        listed = [(level, _words(name)) for level, names in self.entries[trait].get(key, {}).items() for name in names]
         own = (
             []
             if key == "strict"
             else [row for row in self._own_phrases(trait) if (len(row[1]) >= TELLING) or key == "levels"]
         )
-        return tuple(row for row in dict.fromkeys((*message, *own)) if row[1] and row[0] in known.level_index)
+        return tuple(row for row in dict.fromkeys((*listed, *own)) if row[1] and row[0] in known.level_index)
 
     def _own_phrases(self, trait: str) -> Iterator[tuple[str, Words]]:
         for level in self.own.get(trait, {}).get("levels", []):

@@ -56,8 +56,8 @@ class Lookup:
             found += [(plain(one), gene) for one in (name, *entry.get("synonyms", []), entry.get("two_copies", name))]
         for entry in self.catalogue.document.get("names", []):
             genes = list(entry["genes"].items())
-            message = " ".join(self.naming.copies(gene, copies) for gene, copies in genes)
-            found.append((plain(entry["name"]), Entry("combination", key_of(genes), entry["name"], message)))
+            written = " ".join(self.naming.copies(gene, copies) for gene, copies in genes)
+            found.append((plain(entry["name"]), Entry("combination", key_of(genes), entry["name"], written)))
         for entry in self.catalogue.document.get("lookalikes", []):
             found.append((plain(entry["title"]), Entry("look-alike", entry["id"], entry["title"])))
         return found

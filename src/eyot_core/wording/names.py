@@ -21,7 +21,7 @@ class Naming:
         """The gene's name; its id if the catalogue gives none."""
         return str(self._entries.get(gene, {}).get("name", gene))
 
-    def message(self, gene: str, key: str) -> str:
+    def text(self, gene: str, key: str) -> str:
         """A text of the gene's entry (``welfare``, ``ages`` …), empty if there is none."""
         return str(self._entries.get(gene, {}).get(key, ""))
 
@@ -33,7 +33,7 @@ class Naming:
         return name if count == 1 else self._two_copies(gene)
 
     def _two_copies(self, gene: str) -> str:
-        given = self.message(gene, "two_copies")
+        given = self.text(gene, "two_copies")
         return given[0].upper() + given[1:] if given else f"Super {self.gene(gene)}"
 
     @cached_property

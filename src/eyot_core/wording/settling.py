@@ -49,7 +49,7 @@ def _of_gene(catalogue: Catalogue, gene: str, copies: set[int]) -> list[str]:
         )
     elif entry.is_recessive and 1 in copies:
         found.append(f"{name}: a carrier paired with a visual gives visuals to half; one visual proves it.")
-    dna = naming.message(gene, "dna_test")
+    dna = naming.text(gene, "dna_test")
     if dna.startswith("yes"):
         found.append(f"{name}: DNA test of a shed skin: {dna}.")
     return found

@@ -72,7 +72,7 @@ def counts(request: CollectionRequest, gene: str, refused: str = "") -> HttpResp
     context = {
         "gene": gene,
         "name": naming.gene(gene),
-        "schools": naming.message(gene, "carriers"),
+        "schools": naming.text(gene, "carriers"),
         "rows": counts_of(request.collection, gene),
         "least": LEAST_PROVEN,
         "refused": refused,

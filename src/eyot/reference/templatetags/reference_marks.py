@@ -39,8 +39,8 @@ def look_name(trait: str) -> str:
 @register.filter
 def in_words(text: str) -> str:
     """A keepers' note with the ids of looks and genes as words: "lobe_tone.brown" becomes "lobe tone brown"."""
-    message = LOOK.sub(lambda found: f"{look_name(found[1])} {spaced(found[2])}", text)
-    return BARE.sub(lambda found: look_name(found[0]), message)
+    named_looks = LOOK.sub(lambda found: f"{look_name(found[1])} {spaced(found[2])}", text)
+    return BARE.sub(lambda found: look_name(found[0]), named_looks)
 
 
 @register.simple_tag
@@ -62,7 +62,7 @@ def bar(width: int) -> SafeString:
 @register.simple_tag
 def stage_bars(stages: Sequence[StageMark]) -> SafeString:
     """One small bar for each stage, with its letter; words for readers of text."""
-    message = "; ".join(f"{mark.stage}: {mark.word or 'nothing'}" for mark in stages)
+    by_stage = "; ".join(f"{mark.stage}: {mark.word or 'nothing'}" for mark in stages)
     bars = format_html_join(
         "",
         '<rect class="thick" x="{}" y="{}" width="8" height="{}"/><text x="{}" y="22">{}</text>',
@@ -70,7 +70,7 @@ def stage_bars(stages: Sequence[StageMark]) -> SafeString:
     )
     return format_html(
         '<svg class="stage-bars" viewBox="0 0 72 24" role="img" aria-label="{}"><path class="axis" d="M0 11.5H70"/>{}</svg>',
-        message,
+        by_stage,
         bars,
     )
 

@@ -24,9 +24,9 @@ from eyot.reference.overrides import (
     INHERITANCE_CHOICES,
     STRENGTH_CHOICES,
     look_choices,
-    message,
     named_only,
     opinion_from,
+    override_words,
     typed_rows,
 )
 from eyot.reference.own import pin_photo, take_down
@@ -80,7 +80,7 @@ def overrides(request: CollectionRequest, wrong: str = "", kept: HttpRequest | N
     disputes = list(found.catalogue.document.get("disputes", []))
     context = {
         "held": [
-            (override, message(found.catalogue, override.value), left_out.get(number, ""))
+            (override, override_words(found.catalogue, override.value), left_out.get(number, ""))
             for number, override in enumerate(held)
         ],
         "disputes": [(row, row["id"] in switched) for row in disputes],
