@@ -13,6 +13,8 @@ from eyot_launch.console import ROOT, CannotGoOn, tell
 
 VENV = ROOT / "var" / "venv"
 PYTHON = VENV / "bin" / "python"
+ASSETS = ROOT / "assets"
+SCRIPT_TOOLS = ASSETS / "node_modules" / ".bin"
 
 
 def postgres_programs() -> Path | None:
@@ -21,7 +23,7 @@ def postgres_programs() -> Path | None:
     return max(found, key=lambda path: int(path.parent.name), default=None)
 
 
-def _missing_packages(browser: bool) -> list[str]:
+def _missing_packages(browser: bool, node: bool) -> list[str]:
     missing = []
     if postgres_programs() is None:
         missing.append("postgresql")
@@ -32,12 +34,16 @@ def _missing_packages(browser: bool) -> list[str]:
         missing.append("python3-venv")
     if browser and not Path("/usr/bin/chromium").exists():
         missing.append("chromium")
+    if node:
+        missing += [
+            package for program, package in (("node", "nodejs"), ("npm", "npm")) if shutil.which(program) is None
+        ]
     return missing
 
 
-def ensure_packages(*, browser: bool = False) -> None:
+def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
     """Installs the Debian packages that are missing."""
-    missing = _missing_packages(browser)
+    missing = _missing_packages(browser, node)
     if not missing:
         return
     as_root = [] if os.geteuid() == 0 else ["sudo"]
@@ -89,6 +95,20 @@ def install(name: str, failure: str) -> None:
     pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
     _run([*pip, "-r", str(ROOT / "requirements" / name)], failure)
     _stamp(name).write_text(_fingerprint(name))
+
+
+def ensure_script_tools() -> None:
+    """Installs what checks the scripts, at the pinned versions."""
+    lock, stamp = (ASSETS / "package-lock.json").read_bytes(), ASSETS / "node_modules" / ".installed"
+    wanted = hashlib.sha256(lock).hexdigest()
+    if stamp.exists() and stamp.read_text() == wanted:
+        return
+    tell("installing the scripts' tools (package-lock.json)")
+    _run(
+        ["npm", "ci", "--silent", "--no-fund", "--no-audit", "--prefix", str(ASSETS)],
+        "the scripts' tools could not be installed; is the package index reachable?",
+    )
+    stamp.write_text(wanted)
 
 
 def ensure_benchmark_packages() -> None:

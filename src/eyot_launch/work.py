@@ -12,16 +12,25 @@ from pathlib import Path
 
 from eyot_launch.cluster import temporary_cluster
 from eyot_launch.console import ROOT, tell
-from eyot_launch.machine import PYTHON, ensure_benchmark_packages, ensure_environment, ensure_packages
+from eyot_launch.machine import (
+    ASSETS,
+    PYTHON,
+    SCRIPT_TOOLS,
+    ensure_benchmark_packages,
+    ensure_environment,
+    ensure_packages,
+    ensure_script_tools,
+)
 from eyot_launch.start import application_environment
 
 BIN = PYTHON.parent
+SCRIPTS = ("src/eyot/shared/static/js", "tests/scripts")
 
 
 @contextmanager
 def workshop() -> Iterator[dict[str, str]]:
     """A temporary cluster and data folder, and the environment to work in them."""
-    ensure_packages(browser=True)
+    ensure_packages(browser=True, node=True)
     ensure_environment(develop=True)
     cluster = temporary_cluster()
     with tempfile.TemporaryDirectory(prefix="eyot-data-") as data:
@@ -54,9 +63,10 @@ def test(arguments: list[str]) -> int:
 
 
 def check() -> int:
-    """Lint, formatting, types, templates, direction of imports, migrations, the catalogue's scales, built styles."""
-    ensure_packages()
+    """Lint, formatting and types of code and scripts, templates, direction of imports, migrations, the catalogue's scales, built styles."""
+    ensure_packages(node=True)
     ensure_environment(develop=True)
+    ensure_script_tools()
     data = tempfile.gettempdir()
     environment = application_environment(Path(data), "postgres://nobody@127.0.0.1:1/none", "only-for-checks")
     steps = {
@@ -68,6 +78,8 @@ def check() -> int:
         "migrations": [str(PYTHON), "-W", "ignore", "-m", "django", "makemigrations", "--check", "--dry-run"],
         "system": [str(PYTHON), "-m", "django", "check", "--fail-level", "WARNING"],
         "catalogue": [str(PYTHON), "-m", "eyot_core.identify.monotone"],
+        "scripts, types": [str(SCRIPT_TOOLS / "tsc"), "-p", str(ASSETS)],
+        "scripts, lint": [str(SCRIPT_TOOLS / "eslint"), "-c", str(ASSETS / "eslint.config.js"), *SCRIPTS],
         "styles": [sys.executable, "assets/current.py"],
     }
     failed = []

@@ -25,7 +25,9 @@ from eyot.season.queries import expected_of
 HARDLY_MOVED = 0.01
 CERTAIN = 1e-9
 TABLE_AXIS = 120
-BOX_WIDTH, BOX_HEIGHT = 560, 400
+BED = (75, 62, 410, 250)
+"""Where the eggs' middles may lie in the drawing of the box: left, top, width, height in its units."""
+LABEL_BELOW = 62
 DAYS_WIDTH, DAYS_LEFT = 1150, 40
 DAYS_AFTER_SHED = 30
 DAY_NAME_WIDTH, DAY_NAME_Y, DAY_NAME_DROP = 56, 24, 32
@@ -241,9 +243,10 @@ class BoxEgg:
 def box_of(frames: list[Frame]) -> list[BoxEgg]:
     """Places of the eggs in drawing units; those that lie on others last, so that they are drawn above."""
     found = []
+    left, top, width, height = BED
     for frame in sorted(frames, key=lambda frame: frame.egg.on_top):
-        x, y = round(75 + frame.egg.across * (BOX_WIDTH - 150)), round(62 + frame.egg.down * (BOX_HEIGHT - 150))
-        found.append(BoxEgg(frame, x, y, y + 62))
+        x, y = round(left + frame.egg.across * width), round(top + frame.egg.down * height)
+        found.append(BoxEgg(frame, x, y, y + LABEL_BELOW))
     return found
 
 

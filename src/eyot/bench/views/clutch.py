@@ -6,7 +6,16 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 
-from eyot.bench.clutch_queries import box_of, day_line, gene_rows, heading, parents_say, recessives_say, welfare_notes
+from eyot.bench.clutch_queries import (
+    BED,
+    box_of,
+    day_line,
+    gene_rows,
+    heading,
+    parents_say,
+    recessives_say,
+    welfare_notes,
+)
 from eyot.bench.fathers import fathers_of, strangers_of
 from eyot.bench.judgement import ClutchJudgement
 from eyot.bench.live import stamp_of
@@ -63,6 +72,7 @@ def _live(clutch: Clutch, judgement: ClutchJudgement, frames: list[Frame], stamp
         "stamp": stamp,
         "frames": frames,
         "box": box_of(frames),
+        "bed": " ".join(map(str, BED)),
         "counted": len(judgement.eggs),
         "rows": gene_rows(judgement, frames),
         "to_come": [candidate_of(row, judgement.naming) for row in to_come],

@@ -1,33 +1,44 @@
 // A level is chosen: it stands on the screen at once, is kept on the device, and goes off when the answers before it
 // have come back, so that what is drawn last knows them all.
+import { all, around, find } from "./dom.js";
 import { shelve } from "./outbox.js";
 
+/** @type {Promise<unknown>} */
 let before = Promise.resolve();
 let waiting = 0;
 
+/** @param {HTMLElement} button */
 function press(button) {
-  const row = button.closest(".look");
+  const row = /** @type {HTMLElement} */ (button.closest(".look"));
   delete row.dataset.state;
-  row.querySelectorAll(".level").forEach((other) => other.setAttribute("aria-pressed", String(other === button)));
+  all(".level", row).forEach((other) => other.setAttribute("aria-pressed", String(other === button)));
   return row.dataset.look;
 }
 
 // What a photo suggests is accepted as one's own answer; an unsure suggestion counts as likely, not as sure.
+/**
+ * @param {string} url
+ * @param {HTMLInputElement} button
+ */
 function accept(url, button) {
-  const photo = button.closest("[data-photo]").dataset.photo, how = "unsure" in button.dataset ? { confidence: "likely" } : {};
-  const level = document.querySelector(`.look[data-look="${button.dataset.trait}"] [data-level="${button.dataset.level}"]`);
+  const photo = /** @type {HTMLElement} */ (button.closest("[data-photo]")).dataset.photo, how = "unsure" in button.dataset ? { confidence: "likely" } : {};
+  const level = find(`.look[data-look="${button.dataset.trait}"] [data-level="${button.dataset.level}"]`);
   if (level) press(level);
   button.disabled = true;
   send(url, { trait: button.dataset.trait, level: button.dataset.level, photo, ...how });
 }
 
-const answer = (url, button) => send(url, { trait: press(button), level: button.dataset.level });
+const answer = (/** @type {string} */ url, /** @type {HTMLElement} */ button) => send(url, { trait: press(button), level: button.dataset.level });
 
 // What the page shows, so that only rows that differ are drawn anew; a row with a fresh answer counts as differing.
-const shown = () => [...document.querySelectorAll("#judgement .look")].map((row) => row.dataset.state ?? `${row.dataset.look}.`).join(" ");
+const shown = () => all("#judgement .look").map((row) => row.dataset.state ?? `${row.dataset.look}.`).join(" ");
 
+/**
+ * @param {string} url
+ * @param {Record<string, string>} given
+ */
 function send(url, given) {
-  const form = document.getElementById("how"), how = Object.fromEntries(new FormData(form));
+  const form = /** @type {HTMLFormElement} */ (document.getElementById("how")), how = Object.fromEntries(new FormData(form));
   const values = shelve(url, { ...how, ...given });
   form.reset();
   const judgement = document.getElementById("judgement");
@@ -42,23 +53,24 @@ function send(url, given) {
 
 // The finger stays where it was: the same level of the same look, drawn anew.
 function keepFocus() {
+  /** @type {[string, string]} */
   let kept = null;
   document.body.addEventListener("htmx:beforeSwap", () => {
-    const level = document.activeElement.closest(".level");
-    kept = level && [level.closest(".look").dataset.look, level.dataset.level];
+    const level = /** @type {HTMLElement} */ (document.activeElement.closest(".level"));
+    kept = level && [/** @type {HTMLElement} */ (level.closest(".look")).dataset.look, level.dataset.level];
   });
   document.body.addEventListener("htmx:afterSwap", () => {
-    if (kept) document.querySelector(`.look[data-look="${kept[0]}"] [data-level="${kept[1]}"]`)?.focus({ preventScroll: true });
+    if (kept) find(`.look[data-look="${kept[0]}"] [data-level="${kept[1]}"]`)?.focus({ preventScroll: true });
     kept = null;
   });
 }
 
 export function answerLooks() {
-  const bench = document.querySelector("[data-bench]");
+  const bench = find("[data-bench]");
   if (!bench) return;
   bench.addEventListener("click", (event) => {
-    const button = event.target.closest(".level");
-    const suggested = event.target.closest("[data-accept]");
+    const button = around(event, ".level");
+    const suggested = around(event, "[data-accept]");
     if (button) answer(bench.dataset.bench, button);
     if (suggested) accept(bench.dataset.bench, suggested);
   });

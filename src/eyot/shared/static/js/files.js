@@ -1,6 +1,7 @@
 // Pictures that wait to be sent, in the browser's own database, by the key of their entry.
 const NAME = "eyot-files", STORE = "files";
 
+/** @returns {Promise<IDBDatabase>} */
 function opened() {
   return new Promise((resolve, reject) => {
     const request = indexedDB.open(NAME, 1);
@@ -10,6 +11,11 @@ function opened() {
   });
 }
 
+/**
+ * @param {IDBTransactionMode} mode
+ * @param {(store: IDBObjectStore) => IDBRequest} work
+ * @returns {Promise<any>}
+ */
 async function inStore(mode, work) {
   const database = await opened();
   try {
@@ -24,6 +30,6 @@ async function inStore(mode, work) {
   }
 }
 
-export const keepFile = (key, file) => inStore("readwrite", (store) => store.put(file, key));
-export const keptFile = (key) => inStore("readonly", (store) => store.get(key));
-export const forgetFile = (key) => inStore("readwrite", (store) => store.delete(key)).catch(() => {});
+export const keepFile = (/** @type {string} */ key, /** @type {File} */ file) => inStore("readwrite", (store) => store.put(file, key));
+export const keptFile = (/** @type {string} */ key) => inStore("readonly", (store) => store.get(key));
+export const forgetFile = (/** @type {string} */ key) => inStore("readwrite", (store) => store.delete(key)).catch(() => {});

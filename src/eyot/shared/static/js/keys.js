@@ -1,13 +1,17 @@
 // Keys of the bench; the sheet of keys opens on "?".
+import { all, around, find, origin } from "./dom.js";
+import { within } from "./geometry.js";
+
 let current = "";
 
-const rows = () => [...document.querySelectorAll("#judgement .look, #more .look")];
+const rows = () => all("#judgement .look, #more .look");
 
 // A look that moved up among those worth asking is taken out of the others.
 function dropDoubles() {
-  document.querySelectorAll("#judgement .look").forEach((row) => document.querySelector(`#more .look[data-look="${row.dataset.look}"]`)?.remove());
+  all("#judgement .look").forEach((row) => find(`#more .look[data-look="${row.dataset.look}"]`)?.remove());
 }
 
+/** @param {HTMLElement} row */
 function stand(row) {
   if (!row) return;
   current = row.dataset.look;
@@ -15,40 +19,53 @@ function stand(row) {
   row.scrollIntoView({ block: "nearest" });
 }
 
+/** @param {number} by */
 function move(by) {
-  const all = rows();
-  const place = all.findIndex((row) => row.dataset.look === current);
-  stand(all[Math.min(all.length - 1, Math.max(0, place + by))]);
+  const looks = rows();
+  const place = looks.findIndex((row) => row.dataset.look === current);
+  stand(looks[within(place + by, 0, looks.length - 1)]);
 }
 
+/** @param {number} number */
 function choose(number) {
   const row = rows().find((other) => other.dataset.look === current);
   if (!row) return;
-  const levels = [...row.querySelectorAll(".level:not(.unseen)")];
-  (number === 0 ? row.querySelector(".unseen") : levels[number - 1])?.click();
+  const levels = all(".level:not(.unseen)", row);
+  (number === 0 ? find(".unseen", row) : levels[number - 1])?.click();
 }
 
-const jump = () => stand(document.querySelector(".look.suggested"));
+const jump = () => stand(find(".look.suggested"));
 
+function openCall() {
+  const call = /** @type {HTMLDetailsElement} */ (document.getElementById("call"));
+  if (!call) return;
+  call.open = true;
+  find("summary", call).focus();
+  call.scrollIntoView({ block: "nearest" });
+}
+
+const dialog = (/** @type {string} */ id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
+
+/** @type {Record<string, () => void>} */
 const ACTIONS = {
   j: () => move(1),
   k: () => move(-1),
   n: jump,
-  c: () => { const call = document.getElementById("call"); if (call) { call.open = true; call.querySelector("summary").focus(); call.scrollIntoView({ block: "nearest" }); } },
-  z: () => document.querySelector("[data-zoom-open]")?.click(),
-  m: () => document.querySelector("[data-accept]:not(:disabled)")?.click(),
-  o: () => document.querySelector("[data-next-open]")?.click(),
-  d: () => document.querySelector("[data-dictate]")?.click(),
-  w: () => document.querySelector(".why-link")?.click(),
-  l: () => document.querySelector("[data-line-up-link]")?.click(),
-  "[": () => document.querySelector("[data-previous]")?.click(),
-  "]": () => document.querySelector("[data-next]")?.click(),
-  "?": () => document.getElementById("keys")?.showModal(),
+  c: openCall,
+  z: () => find("[data-zoom-open]")?.click(),
+  m: () => find("[data-accept]:not(:disabled)")?.click(),
+  o: () => find("[data-next-open]")?.click(),
+  d: () => find("[data-dictate]")?.click(),
+  w: () => find(".why-link")?.click(),
+  l: () => find("[data-line-up-link]")?.click(),
+  "[": () => find("[data-previous]")?.click(),
+  "]": () => find("[data-next]")?.click(),
+  "?": () => dialog("keys")?.showModal(),
 };
 
 // From sibling to sibling the page stays where it was: the same look, the same height.
 const PLACE = "eyot-place";
-const clutchOf = (path) => path.split("/").slice(0, 3).join("/");
+const clutchOf = (/** @type {string} */ path) => path.split("/").slice(0, 3).join("/");
 
 function keepPlace() {
   addEventListener("pagehide", () => {
@@ -63,8 +80,8 @@ function keepPlace() {
 // The dialog for what is said aloud; what was understood is pressed there.
 function dictation() {
   document.addEventListener("click", (event) => {
-    if (!event.target.closest("[data-dictate]")) return;
-    document.getElementById("dictate").showModal();
+    if (!around(event, "[data-dictate]")) return;
+    dialog("dictate").showModal();
     document.getElementById("said").focus();
   });
 }
@@ -75,25 +92,25 @@ export function benchKeys() {
   keepPlace();
   addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
-    if (event.target.matches("input:not([type=radio]), textarea, select")) return;
+    if (origin(event).matches("input:not([type=radio]), textarea, select")) return;
     if (/^[0-9]$/.test(event.key)) choose(Number(event.key));
     else if (ACTIONS[event.key]) ACTIONS[event.key]();
     else return;
     event.preventDefault();
   });
   document.body.addEventListener("click", (event) => {
-    const link = event.target.closest("[data-jump]");
+    const link = around(event, "[data-jump]");
     if (!link) return;
     event.preventDefault();
-    const row = document.querySelector(`.look[data-look="${link.dataset.jump}"]`);
+    const row = find(`.look[data-look="${link.dataset.jump}"]`);
     stand(row);
-    row?.querySelector(".level")?.focus();
+    if (row) find(".level", row)?.focus();
   });
   document.body.addEventListener("htmx:afterSettle", () => {
     dropDoubles();
     stand(rows().find((row) => row.dataset.look === current));
   });
   document.body.addEventListener("change", (event) => {
-    if (event.target.matches("[data-stage]")) location.search = `?stage=${event.target.value}`;
+    if (origin(event).matches("[data-stage]")) location.search = `?stage=${origin(event).value}`;
   });
 }

@@ -1,6 +1,8 @@
 // Paper by day, lamp in a dim room: follows the system until the reader chooses.
+import { find } from "./dom.js";
+
 export function switchLighting() {
-  const button = document.querySelector("[data-lighting-switch]");
+  const button = find("[data-lighting-switch]");
   if (!button) return;
   const dark = () => {
     const chosen = document.documentElement.dataset.lighting;

@@ -3,18 +3,23 @@
 import { newKey } from "./keys_of_entries.js";
 import { forgetFile, keepFile, keptFile } from "./files.js";
 
+/** @typedef {{url: string, values: Record<string, string>, at: number, file: string}} Entry what waits, and since when */
+
 const SHELF = "eyot-outbox";
 const RETRY_MS = 8000;
 const OVERDUE_MS = 6000;
 
+/** @returns {Entry[]} */
 const read = () => JSON.parse(localStorage.getItem(SHELF) || "[]");
-const write = (kept) => localStorage.setItem(SHELF, JSON.stringify(kept));
+const write = (/** @type {Entry[]} */ kept) => localStorage.setItem(SHELF, JSON.stringify(kept));
 
+/** @param {string} key */
 function drop(key) {
   write(read().filter((entry) => entry.values.key !== key));
   forgetFile(key);
 }
 
+/** @param {string} words */
 function tell(words) {
   const line = document.getElementById("outbox");
   if (!line) return;
@@ -22,14 +27,25 @@ function tell(words) {
   line.hidden = !words;
 }
 
-// Puts an entry on the shelf under a key of its own; gives back its values with the key.
+/**
+ * Puts an entry on the shelf under a key of its own; gives back its values with the key.
+ * @param {string} url
+ * @param {Record<string, any>} values
+ * @param {File} file
+ */
 export function shelve(url, values, file = null) {
+  /** @type {Record<string, any>} */
   const kept = { key: newKey(), ...values };
   write([...read().filter((entry) => entry.values.key !== kept.key), { url, values: kept, at: Date.now(), file: file ? file.name : "" }]);
   return kept;
 }
 
-// A picture is shelved once the device has it.
+/**
+ * A picture is shelved once the device has it.
+ * @param {string} url
+ * @param {Record<string, string>} values
+ * @param {File} file
+ */
 export async function shelveFile(url, values, file) {
   const key = newKey();
   await keepFile(key, file);
@@ -39,8 +55,9 @@ export async function shelveFile(url, values, file) {
 export const waiting = () => read().length;
 
 // Has the server decided on the entry? A refusal is told on the page, and need not be sent again.
-const taken = (status) => (status >= 200 && status < 300) || status === 422 || status === 404;
+const taken = (/** @type {number} */ status) => (status >= 200 && status < 300) || status === 422 || status === 404;
 
+/** @param {Entry} entry */
 async function bodyOf(entry) {
   if (!entry.file) return new URLSearchParams(entry.values);
   const form = new FormData();
@@ -50,6 +67,7 @@ async function bodyOf(entry) {
   return form;
 }
 
+/** @param {Entry} entry */
 async function send(entry) {
   const token = JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
   const answer = await fetch(entry.url, { method: "POST", headers: { "X-CSRFToken": token, "HX-Request": "true" }, body: await bodyOf(entry) });
@@ -58,14 +76,19 @@ async function send(entry) {
   return answer.status;
 }
 
+/** @type {Promise<boolean>} */
 let sending = null;
 
-// Sends what waits, oldest first; stops at the first that gets no answer. One run at a time. Tells whether all is sent.
+/**
+ * Sends what waits, oldest first; stops at the first that gets no answer. One run at a time. Tells whether all is sent.
+ * @param {number} older send only what has waited for so many milliseconds
+ */
 export function sendAll(older = 0) {
   sending ??= run(older).finally(() => { sending = null; });
   return sending;
 }
 
+/** @param {number} older */
 async function run(older) {
   if (document.querySelector("form.login")) return false;
   for (let [entry] = read(); entry; [entry] = read()) {
@@ -78,6 +101,7 @@ async function run(older) {
   return true;
 }
 
+/** @param {number} status */
 function stillKept(status) {
   const things = `${waiting()} ${waiting() > 1 ? "entries are" : "entry is"} kept on this device`;
   tell(status ? `${things}; the server does not answer just now.` : `${things} until there is a connection.`);
@@ -93,6 +117,7 @@ function askForLogin() {
 }
 
 // Late entries are sent behind the page's back; where the page shows what was entered long ago, it is drawn anew.
+/** @param {number} older */
 async function catchUp(older) {
   if (!waiting() || !(await sendAll(older))) return;
   tell("");
@@ -101,7 +126,8 @@ async function catchUp(older) {
 
 export function keepAnswers() {
   document.body.addEventListener("htmx:configRequest", (event) => {
-    const { csrfmiddlewaretoken, ...values } = Object.fromEntries(event.detail.formData);
+    const values = Object.fromEntries(event.detail.formData);
+    delete values.csrfmiddlewaretoken;
     if (values.key) shelve(event.detail.path, values);
   });
   document.body.addEventListener("htmx:afterRequest", (event) => {

@@ -1,24 +1,34 @@
 // The large photo: another stage by a click, zoom and pan in a dialog, pictures dropped onto the form.
+import { all, around, field, find, named, origin } from "./dom.js";
+import { shownPart, within } from "./geometry.js";
+import { LightMark } from "./light.js";
+
 let scale = 1;
 let at = { x: 0, y: 0 };
 
+/** @param {HTMLImageElement} image */
 function place(image) {
-  image.setAttribute("width", Math.round(image.naturalWidth * scale));
+  image.setAttribute("width", String(Math.round(image.naturalWidth * scale)));
   const pan = image.parentElement;
   pan.scrollTo(at.x, at.y);
 }
 
+/**
+ * @param {HTMLElement} pan
+ * @param {number} factor
+ * @param {{x: number, y: number}} point
+ */
 function zoomBy(pan, factor, point) {
   const image = pan.querySelector("img");
   const before = scale;
-  scale = Math.min(4, Math.max(0.15, scale * factor));
+  scale = within(scale * factor, 0.15, 4);
   const grown = scale / before;
   at = { x: (pan.scrollLeft + point.x) * grown - point.x, y: (pan.scrollTop + point.y) * grown - point.y };
   place(image);
 }
 
 function openZoom() {
-  const dialog = document.getElementById("zoomed");
+  const dialog = /** @type {HTMLDialogElement} */ (document.getElementById("zoomed"));
   const image = dialog.querySelector("img");
   image.onload = () => {
     const pan = image.parentElement;
@@ -26,11 +36,13 @@ function openZoom() {
     at = { x: 0, y: 0 };
     place(image);
   };
-  image.src = document.getElementById("large-photo").dataset.full;
+  image.src = large().dataset.full;
   dialog.showModal();
 }
 
+/** @param {HTMLElement} pan */
 function panning(pan) {
+  /** @type {{x: number, y: number}} */
   let from = null;
   pan.addEventListener("pointerdown", (event) => {
     if (event.pointerType === "mouse") from = { x: event.clientX + pan.scrollLeft, y: event.clientY + pan.scrollTop };
@@ -50,95 +62,78 @@ function panning(pan) {
 }
 
 // Chosen or dropped pictures go off at once; without scripts the form has a button.
+/** @param {HTMLFormElement} form */
 function sending(form) {
-  form.querySelector("input[type=file]").addEventListener("change", () => {
-    form.querySelector("label").textContent = "Sending …";
+  field("input[type=file]", form).addEventListener("change", () => {
+    find("label", form).textContent = "Sending …";
     form.requestSubmit();
   });
   form.addEventListener("dragover", (event) => { event.preventDefault(); form.classList.add("over"); });
   form.addEventListener("dragleave", () => form.classList.remove("over"));
   form.addEventListener("drop", (event) => {
     event.preventDefault();
-    const chosen = form.querySelector("input[type=file]");
+    const chosen = field("input[type=file]", form);
     chosen.files = event.dataTransfer.files;
     chosen.dispatchEvent(new Event("change"));
   });
 }
 
-function shownPart(image) {
-  const frame = image.getBoundingClientRect();
-  const size = Math.min(frame.width / image.naturalWidth, frame.height / image.naturalHeight);
-  const width = image.naturalWidth * size, height = image.naturalHeight * size;
-  return { left: frame.left + (frame.width - width) / 2, top: frame.top + (frame.height - height) / 2, width, height };
-}
+/** @param {HTMLImageElement} image */
+const partOf = (image) => shownPart(image.getBoundingClientRect(), { width: image.naturalWidth, height: image.naturalHeight });
 
-const CHART = "colour chart", PATCHES = ["brown", "bluish green", "black", "white"];
-let card = "";
+/** @type {LightMark} */
+let marking = null;
 let aim = { x: 0.5, y: 0.5 };
-let corners = [];
+
+const large = () => /** @type {HTMLImageElement} */ (document.getElementById("large-photo"));
 
 function showAim() {
-  const image = document.getElementById("large-photo");
-  const cross = document.querySelector(".crosshair");
-  const part = shownPart(image), frame = cross.parentElement.getBoundingClientRect();
-  cross.toggleAttribute("hidden", !card);
+  const cross = find(".crosshair");
+  const part = partOf(large()), frame = cross.parentElement.getBoundingClientRect();
+  cross.toggleAttribute("hidden", !marking);
   const x = part.left - frame.left + aim.x * part.width, y = part.top - frame.top + aim.y * part.height;
   cross.firstElementChild.setAttribute("transform", `translate(${Math.round(x)} ${Math.round(y)})`);
 }
 
-function askFor() {
-  const what = card === CHART ? `the ${PATCHES[corners.length]} corner patch` : `the ${card}`;
-  document.querySelector("[data-light-words]").textContent = `point at ${what} in the photo (or arrow keys, Enter)`;
-}
+const askFor = () => { find("[data-light-words]").textContent = `point at ${marking.wanted} in the photo (or arrow keys, Enter)`; };
 
+/** @param {HTMLElement} button */
 function startMarking(button) {
-  const image = document.getElementById("large-photo");
-  if (!image) return;
-  card = button.dataset.card;
+  if (!large()) return;
+  marking = new LightMark(button.dataset.card);
   aim = { x: 0.5, y: 0.5 };
-  corners = [];
   askFor();
-  document.querySelectorAll("[data-card], [data-borrow]").forEach((other) => { other.hidden = true; });
-  image.tabIndex = 0;
-  image.focus();
+  LightMark.hideChoices();
+  large().tabIndex = 0;
+  large().focus();
   showAim();
 }
 
-// A card takes one place, a chart the middles of its four corner patches.
 function markLight() {
-  if (card === CHART) {
-    corners.push(`${aim.x.toFixed(4)},${aim.y.toFixed(4)}`);
-    if (corners.length < PATCHES.length) return askFor();
-  }
-  sendLight(card, aim, corners);
-  card = "";
+  if (!marking.take(aim)) return askFor();
+  marking.send(aim);
+  marking = null;
   return undefined;
 }
 
-export function sendLight(marked, at, places) {
-  const form = document.querySelector("[data-light]");
-  form.elements.card.value = marked;
-  form.elements.x.value = at.x.toFixed(4);
-  form.elements.y.value = at.y.toFixed(4);
-  form.elements.corners.value = places.join(" ");
-  form.requestSubmit();
-}
-
+/** @param {MouseEvent} event */
 function pointAt(event) {
-  const part = shownPart(event.target);
+  const part = partOf(large());
   aim = { x: (event.clientX - part.left) / part.width, y: (event.clientY - part.top) / part.height };
   markLight();
 }
 
+/** @type {Record<string, [number, number]>} */
 const STEPS = { ArrowLeft: [-0.01, 0], ArrowRight: [0.01, 0], ArrowUp: [0, -0.01], ArrowDown: [0, 0.01] };
 
+/** @param {KeyboardEvent} event */
 function aiming(event) {
-  if (!card || event.target.id !== "large-photo") return;
+  if (!marking || origin(event).id !== "large-photo") return;
   if (event.key === "Enter") markLight();
   if (event.key === "Escape") location.reload();
   if (STEPS[event.key]) {
     const [x, y] = STEPS[event.key];
-    aim = { x: Math.min(1, Math.max(0, aim.x + x)), y: Math.min(1, Math.max(0, aim.y + y)) };
+    aim = { x: within(aim.x + x, 0, 1), y: within(aim.y + y, 0, 1) };
     showAim();
   }
   event.preventDefault();
@@ -147,34 +142,34 @@ function aiming(event) {
 
 // Two stages of one hatchling in one strip: left of the line the other stage, right of it this one.
 function wiping() {
-  const draw = (wipe) => {
-    const share = wipe.querySelector("[data-wipe-line]").value / 10;
-    wipe.style.setProperty("--wiped", `${share}%`);
-  };
   document.addEventListener("input", (event) => {
-    if (event.target.matches("[data-wipe-line]")) draw(event.target.closest("[data-wipe]"));
-    if (event.target.matches("[data-wipe-to]")) {
-      document.querySelectorAll("[data-over]").forEach((image) => { image.hidden = image.dataset.over !== event.target.value; });
+    const moved = origin(event);
+    if (moved.matches("[data-wipe-line]")) /** @type {HTMLElement} */ (moved.closest("[data-wipe]")).style.setProperty("--wiped", `${Number(moved.value) / 10}%`);
+    if (moved.matches("[data-wipe-to]")) {
+      all("[data-over]").forEach((image) => { image.hidden = image.dataset.over !== moved.value; });
     }
   });
 }
 
+/** @param {ParentNode} root */
+const sendingIn = (root) => all("[data-drop]", root).forEach((form) => sending(/** @type {HTMLFormElement} */ (form)));
+
 export function showPhotos() {
   wiping();
   document.addEventListener("click", (event) => {
-    const button = event.target.closest("[data-card]");
-    const borrow = event.target.closest("[data-borrow]");
-    if (borrow) borrow.form.elements.card.value = "borrowed";
+    const button = around(event, "[data-card]");
+    const borrow = around(event, "[data-borrow]");
+    if (borrow) named(borrow.form, "card").value = "borrowed";
     if (button) startMarking(button);
-    else if (event.target.id === "large-photo" && card) pointAt(event);
-    else if (event.target.id === "large-photo" || event.target.closest("[data-zoom-open]")) openZoom();
+    else if (origin(event).id === "large-photo" && marking) pointAt(event);
+    else if (origin(event).id === "large-photo" || around(event, "[data-zoom-open]")) openZoom();
   });
   document.addEventListener("keydown", aiming, { capture: true });
   // While a card is pointed at, the photos are not drawn anew.
-  document.body.addEventListener("htmx:beforeRequest", (event) => { if (card && event.target.matches(".photos")) event.preventDefault(); });
-  document.body.addEventListener("htmx:beforeSwap", (event) => { if (card && event.target.matches(".photos")) event.detail.shouldSwap = false; });
-  const pan = document.querySelector("#zoomed .pan");
+  document.body.addEventListener("htmx:beforeRequest", (event) => { if (marking && origin(event).matches(".photos")) event.preventDefault(); });
+  document.body.addEventListener("htmx:beforeSwap", (event) => { if (marking && origin(event).matches(".photos")) event.detail.shouldSwap = false; });
+  const pan = find("#zoomed .pan");
   if (pan) panning(pan);
-  document.querySelectorAll("[data-drop]").forEach(sending);
-  document.body.addEventListener("htmx:load", (event) => event.target.querySelectorAll("[data-drop]").forEach(sending));
+  sendingIn(document);
+  document.body.addEventListener("htmx:load", (event) => sendingIn(origin(event)));
 }

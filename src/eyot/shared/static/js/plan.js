@@ -1,7 +1,9 @@
 // The planner: the number beside a slider follows it.
+import { find, origin } from "./dom.js";
+
 export function countEggs() {
   document.addEventListener("input", (event) => {
-    const count = document.querySelector(`[data-count-of="${event.target.name}"]`);
-    if (count && event.target.type === "range") count.textContent = event.target.value;
+    const count = find(`[data-count-of="${origin(event).name}"]`);
+    if (count && origin(event).type === "range") count.textContent = origin(event).value;
   });
 }

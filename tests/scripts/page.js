@@ -1,0 +1,32 @@
+// As much of a browser as the outbox needs, for tests without one.
+
+/** Sets up storage, page and network; `answers` are taken in turn by `fetch`: a status, or an error to throw. */
+export function standIn() {
+  const kept = new Map(), sent = [], line = { textContent: "", hidden: true }, told = [];
+  const page = {
+    sent,
+    line,
+    told,
+    answers: [],
+    shelf: () => JSON.parse(kept.get("eyot-outbox") || "[]"),
+    loggedIn: true,
+    onFetch: null,
+  };
+  globalThis.localStorage = { getItem: (name) => kept.get(name) ?? null, setItem: (name, value) => kept.set(name, value) };
+  globalThis.document = {
+    getElementById: () => line,
+    querySelector: () => (page.loggedIn ? null : {}),
+    body: { getAttribute: () => '{"X-CSRFToken": "token"}' },
+    dispatchEvent: (event) => told.push(event.type),
+  };
+  globalThis.indexedDB = { open: () => { throw new Error("no pictures here"); } };
+  globalThis.location = { pathname: "/clutches/W-04/", search: "", href: "" };
+  globalThis.fetch = async (url, { body }) => {
+    sent.push({ url, values: Object.fromEntries(body) });
+    page.onFetch?.();
+    const answer = page.answers.shift() ?? 200;
+    if (answer instanceof Error) throw answer;
+    return { status: answer, headers: { get: () => "text/html" }, text: async () => "" };
+  };
+  return page;
+}
