@@ -77,7 +77,7 @@ class LookToScreen(TestCase):
 
     def test_look_to_screen(self) -> None:
         address = self.run_.address()
-        found = re.search(r"keeper / (\S+)", self.run_.message)
+        found = re.search(r"keeper / (\S+)", self.run_.output)
         assert found is not None
         rows = {}
         with sync_playwright() as playwright:
