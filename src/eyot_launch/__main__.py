@@ -13,7 +13,7 @@ from eyot_launch.core import core
 
 USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
 bin/eyot test [NAME …]                                run all tests, or the named ones
-bin/eyot check                                        lint, types, templates, imports, migrations, catalogue, styles
+bin/eyot check [--coverage]                           lint, types, templates, imports, migrations, catalogue, styles
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
 bin/eyot shots                                        make the pictures in docs/screenshots
 bin/eyot bench                                        measure the times in docs/benchmarks.md
@@ -40,6 +40,8 @@ def main(arguments: list[str]) -> int:
         return work.test(rest)
     if command == "judgement":
         return work.judgement(rest)
+    if command == "check" and rest == ["--coverage"]:
+        return work.check() or work.coverage()
     simple = {"check": work.check, "shots": work.shots, "bench": work.bench}
     if command in simple and not rest:
         return simple[command]()

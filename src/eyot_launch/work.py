@@ -42,16 +42,19 @@ def workshop() -> Iterator[dict[str, str]]:
             cluster.remove()
 
 
-def test(arguments: list[str]) -> int:
-    """Everything, browser tests included; the last line counts."""
+def test(arguments: list[str], *, covered: Path | None = None) -> int:
+    """Everything, browser tests included; the last line counts. ``covered``: a folder for what is told of the lines that ran."""
     with workshop() as environment:
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
+        if covered:
+            environment["COVERAGE_FILE"] = str(covered / "coverage")
         command = [
             str(PYTHON),
             "-W",
             "error::ResourceWarning",
             "-m",
+            *(["coverage", "run", f"--rcfile={ROOT / 'pyproject.toml'}", "-m"] if covered else []),
             "django",
             "test",
             "--noinput",
@@ -92,6 +95,18 @@ def check() -> int:
             failed.append(name)
             print(done.stdout, file=sys.stderr)
     return 1 if failed else 0
+
+
+def coverage() -> int:
+    """Runs all tests and lists what of the code none of them runs, lines and branches; no gate, a list to read."""
+    with tempfile.TemporaryDirectory(prefix="eyot-coverage-") as folder:
+        status = test([], covered=Path(folder))
+        environment = {**os.environ, "COVERAGE_FILE": f"{folder}/coverage"}
+        options = [f"--rcfile={ROOT / 'pyproject.toml'}"]
+        for command in ("combine", "report"):
+            quiet = ["--quiet"] if command == "combine" else []
+            subprocess.run([str(BIN / "coverage"), command, *options, *quiet], env=environment, cwd=ROOT)
+    return status
 
 
 def shots() -> int:
