@@ -6,6 +6,7 @@ from unittest import TestCase
 
 from eyot_core.errors import InputError
 from eyot_core.genetics.cross import cross_answer, outcomes_of
+from eyot_core.genetics.square import square
 
 from tests.core.pairings import animal, catalogue_of, gene, pairing, shares
 
@@ -195,3 +196,16 @@ class Survivors(TestCase):
         self.assertAlmostEqual(shares(found)["fire"], 1 / 2, 12)
         with self.assertRaisesRegex(InputError, "room for two alleles"):
             pairing(animal("fire*2", "vanilla"), animal())
+
+
+class Squares(TestCase):
+    def test_every_square_by_hand(self) -> None:
+        said = {
+            (1, 1): "2 in 3 carry it. Nobody sees which: each is called 66 %",
+            (1, 0): "2 in 4 carry it",
+            (0, 0): "None gets G.",
+            (2, 1): "All others carry it: 100 % het.",
+        }
+        for (dam, sire), words in said.items():
+            self.assertIn(words, " ".join(square(dam, sire, "G").sentences))
+        self.assertEqual([cell.copies for _, row in square(2, 1, "G").cells for cell in row], [2, 1, 2, 1])

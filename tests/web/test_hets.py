@@ -24,7 +24,6 @@ from eyot.hets.explaining import explained
 from eyot.hets.kinship import gene_kin, records_of
 from eyot.hets.ledger import Asked, counts_of, ledger
 from eyot.hets.models import GeneTest, HetMarker, LabOrder, PastBreeding
-from eyot.hets.square import square
 from eyot.photos.models import Photo
 from eyot.season.models import Egg
 from tests.web.season_data import SeasonCase
@@ -368,13 +367,3 @@ class Explained(HetsCase):
         loci = {Naming(catalogue).gene(gene.id): gene.locus for gene in catalogue.genes.values()}
         self.assertEqual(loci[first], loci[second])
         self.assertContains(self.client.get("/explain/"), "double het, looks normal")
-
-    def test_every_square_by_hand(self) -> None:
-        message = {
-            (1, 1): "2 in 3 carry it. Nobody sees which: each is called 66 %",
-            (1, 0): "2 in 4 carry it",
-            (0, 0): "None gets G.",
-        }
-        for (dam, sire), words in message.items():
-            self.assertIn(words, " ".join(square(dam, sire, "G").message))
-        self.assertEqual([cell.copies for _, row in square(2, 1, "G").cells for cell in row], [2, 1, 2, 1])

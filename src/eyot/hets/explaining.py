@@ -6,12 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from eyot_core.catalogue import Catalogue
+from eyot_core.genetics.square import STATES, Small, Square, allelic, complementing, male_maker, square
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection
 from eyot.hets.kinship import recessives_of
-from eyot.hets.square import STATES, Small, Square, allelic, complementing, male_maker, square
 
 OF_COPIES = ("normal", "het", "visual")
 

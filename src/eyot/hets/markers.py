@@ -8,7 +8,7 @@ from typing import Any
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.glyphs import glyph
-from eyot_core.hatchery.scoring import Share, share
+from eyot_core.hatchery.scoring import Share, counted_ratios, share
 from eyot_core.identify.at_work import rules_at_work
 from eyot_core.wording.chances import percent
 
@@ -143,18 +143,11 @@ def marker_counts(
                 first,
                 second,
                 float(marker["ratio_seen"]),
-                _smoothed(first.right, first.count) / _smoothed(second.right, second.count),
-                _smoothed(first.count - first.right, first.count)
-                / _smoothed(second.count - second.right, second.count),
+                *counted_ratios(first, second),
                 min(first.count, second.count) >= LEAST_PROVEN,
             )
         )
     return found
-
-
-def _smoothed(count: int, total: int) -> float:
-    """A share with half a case added on either side, so that none is 0."""
-    return (count + 0.5) / (total + 1)
 
 
 def _share_words(found: Share) -> str:

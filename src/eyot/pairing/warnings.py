@@ -47,13 +47,9 @@ def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[Pa
         )
         for name, note, restricted in welfare_notes(pairing, naming)
     ]
-    if any(gene.gene == "desert" for gene in dam.genes.all()):
-        found.append(
-            PairingWarning(
-                "welfare", "A desert dam", "Desert females must not be bred: egg binding and deaths are established."
-            )
-        )
-    return found + _lines(pairing.catalogue, naming, dam, sires) + _one_locus(pairing.catalogue, naming, dam, sires)
+    catalogue = pairing.catalogue
+    found += _of_the_dam(catalogue, dam) + _lines(catalogue, naming, dam, sires)
+    return found + _one_locus(catalogue, naming, dam, sires)
 
 
 def _losses(pairing: Pairing, naming: Naming) -> list[PairingWarning]:
@@ -106,6 +102,16 @@ def _together(pairing: Pairing) -> list[PairingWarning]:
                 )
             )
     return found
+
+
+def _of_the_dam(catalogue: Catalogue, dam: Animal) -> list[PairingWarning]:
+    """Genes with which a female is not bred."""
+    hers = {gene.gene for gene in dam.genes.all()}
+    return [
+        PairingWarning("welfare", row["title"], f"{row['words']} ({row['standing']}).")
+        for row in catalogue.document.get("cautions", [])
+        if hers & {*row.get("dam", [])}
+    ]
 
 
 def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:

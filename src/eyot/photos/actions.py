@@ -14,8 +14,8 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import F
 from django.utils import timezone
-from numpy.typing import NDArray
 
+from eyot_core.photo.brush import Stroke, painted
 from eyot_core.photo.frame import FRAMES, framed
 from eyot_core.photo.light import CHART, Light, NoLight, light_at, light_of_chart
 from eyot_core.photo.picture import NoPicture, Picture, picture_from
@@ -27,6 +27,7 @@ from eyot.photos.models import Photo
 from eyot.photos.tasks import order
 from eyot.season.models import Egg
 
+BRUSH_LONGEST = 900
 LENDS_WITHIN = timedelta(minutes=20)
 
 
@@ -172,9 +173,12 @@ def forget_line(photo: Photo) -> None:
     photo.save(update_fields=["line", "trouble", "measures", "spoilt", "outline", "brush_marks", "strip_wanted"])
 
 
-def brush_outline(photo: Photo, brushed: NDArray[np.int8]) -> None:
-    """Keeps the corrections of an outline, 1 animal, −1 ground, (rows, columns) at any scale, and orders the strip anew."""
-    files.write_brush(photo.folder, brushed)
+def brush_outline(photo: Photo, strokes: Sequence[Stroke]) -> None:
+    """Corrects the outline by strokes, on top of those from before, and orders the strip anew. ValueError for what is no stroke."""
+    factor = min(1.0, BRUSH_LONGEST / max(photo.width, photo.height))
+    shape = (max(1, round(photo.height * factor)), max(1, round(photo.width * factor)))
+    before = files.brush(photo.folder) if photo.brush_marks else None
+    files.write_brush(photo.folder, painted(strokes, shape, factor, before))
     photo.brush_marks += 1
     _changed(photo, ["brush_marks"], sizes_too=False)
 

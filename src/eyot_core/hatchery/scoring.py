@@ -36,6 +36,23 @@ def share(right: int, count: int) -> Share:
     return Share(right, count, float(interval.low), float(interval.high))
 
 
+def counted_ratios(carriers: Share, others: Share) -> tuple[float, float]:
+    """How much likelier a mark is seen in carriers than in others, and how much likelier it is not seen, as counted.
+
+    Half a case is added on either side, so that no ratio is 0 or endless (Haldane 1956, Anscombe 1956).
+
+    >>> [round(ratio, 2) for ratio in counted_ratios(share(8, 10), share(1, 10))]
+    [5.67, 0.26]
+    """
+
+    def smoothed(count: int, total: int) -> float:
+        return (count + 0.5) / (total + 1)
+
+    seen = smoothed(carriers.right, carriers.count) / smoothed(others.right, others.count)
+    unseen = [smoothed(one.count - one.right, one.count) for one in (carriers, others)]
+    return seen, unseen[0] / unseen[1]
+
+
 @dataclass(frozen=True)
 class Bin:
     """Cases whose chance lay between two bounds: the mean chance that was held, and how many were so."""

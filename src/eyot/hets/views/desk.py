@@ -7,19 +7,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from eyot_core.proof.next_pairing import one_locus, same_place
-from eyot_core.wording.chances import percent
-
 from eyot.collection.middleware import CollectionRequest
 from eyot.hets.desk import HATCHLINGS, desk_of
 from eyot.hets.desk_actions import add_clutch, add_showing, enter_catalogue, keep_showings, open_trait
 from eyot.hets.models import NewTrait, Showing
+from eyot.hets.two_genes import one_gene_or_two, one_place_or_two
 from eyot.season.queries import clutch_of, egg_of
 from eyot.season.reading import animal_named, number_from
 from eyot.shared.refusal import Refused
-
-PRIOR = 0.5
-"""Chance that two look-alikes are one gene, before anything hatched."""
 
 
 def traits(request: CollectionRequest, refused: str = "", message: str = "") -> HttpResponse:
@@ -53,19 +48,11 @@ def together(request: CollectionRequest) -> HttpResponse:
         return redirect("proving")
     given = request.POST
     try:
-        hatchlings = number_from(given.get("hatchlings", ""), "Hatchlings")
-        visuals = number_from(given.get("visuals", ""), "Visuals")
-        if hatchlings == 0 or visuals > hatchlings:
-            raise Refused("Count the hatchlings, and how many of them show it: not more than hatched.")
-        copies = [2 if given.get(key) == "visual" else 1 for key in ("first", "second")]
-        chance = one_locus(PRIOR, copies[0], copies[1], hatchlings, visuals)
+        counts = [number_from(given.get(key, ""), key.capitalize()) for key in ("hatchlings", "visuals")]
+        first, second = (2 if given.get(key) == "visual" else 1 for key in ("first", "second"))
+        return traits(request, message=one_gene_or_two(first, second, *counts))
     except Refused as reason:
         return traits(request, refused=str(reason))
-    words = (
-        f"One gene, or two alleles of one: {percent(chance)}. Two genes that make good for each other: {percent(1 - chance)}. "
-        "Reckoned from even chances, one hatchling in fifty being misread."
-    )
-    return traits(request, message=words)
 
 
 def same_place_or_two(request: CollectionRequest) -> HttpResponse:
@@ -74,16 +61,9 @@ def same_place_or_two(request: CollectionRequest) -> HttpResponse:
         return redirect("proving")
     try:
         counts = [number_from(request.POST.get(key, ""), key.capitalize()) for key in ("both", "one", "neither")]
-        if not sum(counts):
-            raise Refused("Count the young that show both, one of them, or neither.")
-        chance = same_place(PRIOR, *counts)
+        return traits(request, message=one_place_or_two(*counts))
     except Refused as reason:
         return traits(request, refused=str(reason))
-    words = (
-        f"At the place of the known gene, allelic to it: {percent(chance)}. Elsewhere: {percent(1 - chance)}. "
-        "Reckoned from even chances, one young in fifty being misread; genes near one another are not told from allelic ones."
-    )
-    return traits(request, message=words)
 
 
 def _trait(request: CollectionRequest, number: int) -> NewTrait:

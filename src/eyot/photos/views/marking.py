@@ -6,7 +6,6 @@ import json
 from collections.abc import Callable
 from uuid import UUID
 
-import cv2
 import numpy as np
 from django.contrib import messages
 from django.http import HttpResponse, QueryDict
@@ -14,16 +13,15 @@ from django.shortcuts import redirect
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
-from numpy.typing import NDArray
 
+from eyot_core.photo.brush import Stroke
 from eyot_core.photo.light import CARDS, CHART, NoLight
 
 from eyot.collection.middleware import CollectionRequest
-from eyot.photos import actions, files
+from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.queries import photo_of
 
-BRUSH_LONGEST = 900
 MOST_STROKES = 400
 
 
@@ -96,27 +94,16 @@ def brush(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         actions.forget_brush(photo)
         return _back(request, photo, "")
     try:
-        strokes = json.loads(request.POST.get("strokes", ""))
-        brushed = _painted(photo, strokes)
-    except (ValueError, TypeError, KeyError, IndexError, cv2.error):
+        strokes = [_stroke(photo, entry) for entry in json.loads(request.POST.get("strokes", ""))[:MOST_STROKES]]
+        actions.brush_outline(photo, strokes)
+    except (ValueError, TypeError, KeyError, IndexError):
         return _back(request, photo, "The brush strokes were not understood. The outline stays as it was.")
-    actions.brush_outline(photo, brushed)
     return _back(request, photo, "")
 
 
-def _painted(photo: Photo, strokes: list[dict[str, object]]) -> NDArray[np.int8]:
-    """Strokes ``{"sign": 1|-1, "radius": pixels, "points": "x,y …"}`` over what was brushed before."""
-    factor = min(1.0, BRUSH_LONGEST / max(photo.width, photo.height))
-    shape = (max(1, round(photo.height * factor)), max(1, round(photo.width * factor)))
-    before = files.brush(photo.folder) if photo.brush_marks else None
-    painted = np.zeros(shape, dtype=np.int16) if before is None else before.astype(np.int16)
-    for stroke in strokes[:MOST_STROKES]:
-        sign = 1 if int(str(stroke["sign"])) > 0 else -1
-        radius = min(max(float(str(stroke["radius"])), 1.0), photo.width / 4)
-        places = np.array(points_from(str(stroke["points"]))) * factor
-        thick = max(1, round(2 * radius * factor))
-        cv2.polylines(painted, [np.round(places).astype(np.int32)], False, sign, thick)
-    return painted.astype(np.int8)
+def _stroke(photo: Photo, entry: dict[str, object]) -> Stroke:
+    radius = min(max(float(str(entry["radius"])), 1.0), photo.width / 4)
+    return Stroke(int(str(entry["sign"])) > 0, radius, np.array(points_from(str(entry["points"]))))
 
 
 @require_POST

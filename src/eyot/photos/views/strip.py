@@ -5,19 +5,18 @@ from __future__ import annotations
 import io
 from uuid import UUID
 
-import numpy as np
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 from PIL import Image
 
-from eyot_core.photo.frame import FRAMES, framed
-from eyot_core.photo.spine import BadLine, line_from
-from eyot_core.photo.strip import preview_of
+from eyot_core.photo.frame import FRAMES
+from eyot_core.photo.spine import BadLine
 
 from eyot.collection.middleware import CollectionRequest
-from eyot.photos import actions, files
+from eyot.photos import actions
 from eyot.photos.models import Photo
+from eyot.photos.preview import quick_strip
 from eyot.photos.queries import latest_strips, measure_rows, photo_of, progress_of
 from eyot.photos.views.marking import points_from
 
@@ -61,24 +60,9 @@ def preview(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         start, end = float(request.POST.get("from") or 0), float(request.POST.get("to") or 1)
     except ValueError:
         return HttpResponse("each point is two numbers", status=422, content_type="text/plain")
-    found = _quick(photo, points, start, end)
+    found = quick_strip(photo, points, start, end)
     if isinstance(found, BadLine):
         return HttpResponse(found.reason, status=422, content_type="text/plain")
     held = io.BytesIO()
     Image.fromarray(found).save(held, "WEBP", quality=80, method=0)
     return HttpResponse(held.getvalue(), content_type="image/webp")
-
-
-def _quick(photo: Photo, points: list[list[float]], start: float, end: float) -> files.Pixels | BadLine:
-    """Works on the size of a page, which is in its light already."""
-    try:
-        with files.opened(photo.folder, f"{photo.page}.jpg") as file, Image.open(file) as image:
-            pixels = np.asarray(image.convert("RGB"))
-    except FileNotFoundError:
-        return BadLine("the photo is still being prepared")
-    factor = pixels.shape[1] / photo.width
-    if photo.kind in FRAMES:
-        ends = np.array(points).reshape(-1, 2) * factor
-        return framed(pixels, ends, photo.kind) if len(ends) > 1 else BadLine("mark two places")
-    line = line_from(np.array(points).reshape(-1, 2), photo.width, photo.height, start, end)
-    return line if isinstance(line, BadLine) else preview_of(pixels, line.scaled(factor))
