@@ -40,7 +40,7 @@ class Pictures(TestCase):
         found = taken(data)
         assert isinstance(found, NoPicture), found
         self.assertFalse(found)
-        return found.printed
+        return found.message
 
     def test_a_turned_photo_is_upright(self) -> None:
         exif = Image.Exif()
@@ -68,10 +68,10 @@ class Pictures(TestCase):
 
     def test_a_bomb_is_not_opened(self) -> None:
         header = bytearray(saved(Image.new("1", (64, 64)), "PNG"))
-        for width, printed in ((9000, "megapixels"), (60000, "megapixels")):
+        for width, wanted in ((9000, "megapixels"), (60000, "megapixels")):
             header[16:24] = width.to_bytes(4, "big") * 2
             header[29:33] = __import__("zlib").crc32(bytes(header[12:29])).to_bytes(4, "big")
-            self.assertIn(printed, self.reason(bytes(header)))
+            self.assertIn(wanted, self.reason(bytes(header)))
 
 
 class CommandLine(TestCase):

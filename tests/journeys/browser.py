@@ -12,7 +12,7 @@ from typing import Any
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.signals import request_finished, request_started
 from django.test import override_settings
-from playwright.sync_api import BrowserContext, Error, Page, sync_playwright
+from playwright.sync_api import BrowserContext, Error, Page, expect, sync_playwright
 
 from eyot.collection.models import Collection
 from tests.demo_rows import PASSWORD, demo_collection
@@ -22,6 +22,8 @@ FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-backgro
 FLAGS += ["--disable-component-update", "--disable-sync"]
 DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
 PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
+PATIENCE_MS = 30_000
+"""How long a browser is waited for: a busy machine fails no test."""
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 
 
@@ -57,6 +59,7 @@ class UnderWay:
 
 
 UNDER_WAY = UnderWay()
+expect.set_options(timeout=PATIENCE_MS)
 
 
 class Journey(StaticLiveServerTestCase):
@@ -105,7 +108,7 @@ class Journey(StaticLiveServerTestCase):
         found = self.chromium.new_context(**(how or DESK))
         self.addCleanup(found.close)
         found.on("weberror", lambda error: self.fail(f"a script failed: {error.error}"))
-        found.set_default_timeout(8000)
+        found.set_default_timeout(PATIENCE_MS)
         return found
 
     def member(self, name: str = "keeper", **how: Any) -> Page:
