@@ -5,8 +5,9 @@ from __future__ import annotations
 from unittest import TestCase
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.wording.line import Question, Statement, Understood, answered, understood, written
+from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.statements import Question, Statement, Understood, answered, written
 
 NAMES = Lookup(builtin_catalogue())
 

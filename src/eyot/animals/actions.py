@@ -9,7 +9,7 @@ from datetime import date, datetime
 from django.contrib.auth.models import AbstractBaseUser
 from django.utils import timezone
 
-from eyot_core.wording.line import Statement
+from eyot_core.wording.statements import Statement
 
 from eyot.collection.history import Recording, recording, subject_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex

@@ -15,7 +15,8 @@ from datetime import datetime
 from django.contrib.auth.models import AbstractBaseUser
 from django.utils import timezone
 
-from eyot_core.wording.line import Statement, understood, written
+from eyot_core.wording.line import understood
+from eyot_core.wording.statements import Statement, written
 
 from eyot.animals.actions import Details
 from eyot.animals.reading import names_of, with_open_words

@@ -9,7 +9,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.utils import timezone
 
 from eyot_core.wording.label import written_chance
-from eyot_core.wording.line import Statement
+from eyot_core.wording.statements import Statement
 
 from eyot.animals.actions import Details, check_details
 from eyot.bench.judgement import ClutchJudgement, recessives

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from eyot_core.wording.line import Question, Understood, answered, understood, written
+from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.statements import Question, Understood, answered, written
 
 from eyot.animals.actions import Details
 from eyot.collection.catalogue import catalogue_of, lookup

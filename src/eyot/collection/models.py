@@ -9,7 +9,7 @@ from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import models
 
-from eyot_core.wording.line import Statement
+from eyot_core.wording.statements import Statement
 
 
 def valid_chance(text: str) -> None:

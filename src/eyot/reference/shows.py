@@ -9,8 +9,9 @@ from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.traits import chances_of_look
 from eyot_core.wording.chances import percent
 from eyot_core.wording.dictation import dictated
-from eyot_core.wording.line import Understood, understood
+from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup, key_of
+from eyot_core.wording.statements import Understood
 
 from eyot.bench.judgement import plain
 from eyot.reference.looks import words_of

@@ -10,9 +10,9 @@ import re
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from eyot_core.wording.line import HALF, Question, Statement, Understood, as_percentage
 from eyot_core.wording.line_words import Alternative, Item, LineWords
 from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.statements import HALF, Question, Statement, Understood, as_percentage
 
 TRADE = {33: "1/3", 34: "1/3", 66: "2/3", 67: "2/3"}
 ENDLESS = 99

@@ -6,8 +6,9 @@ import re
 
 from eyot_core.genetics.inheritance import SEXES
 from eyot_core.hatchery.wishes import Wish
-from eyot_core.wording.line import Understood, understood
+from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.statements import Understood
 
 COUNTED = ("zero", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 NUMBER = r"(\d{1,2}|" + "|".join(COUNTED) + ")"

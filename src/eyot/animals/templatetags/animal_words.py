@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from django import template
 
-from eyot_core.wording.line import Statement, written
 from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.statements import Statement, written
 
 register = template.Library()
 
