@@ -16,6 +16,6 @@ urlpatterns = [
     path("animals/<int:number>/delete/", pages.remove, name="delete-animal"),
     path("animals/<int:number>/weights/", pages.add_weight, name="weigh-animal"),
     path("clutches/<slug:code>/<int:number>/hold-back/", holdbacks.held_back, name="hold-back"),
-    path("history/", pages.history, name="history"),
+    path("history/", pages.history_page, name="history"),
     path("history/<int:number>/take-back/", pages.undo, name="take-back"),
 ]

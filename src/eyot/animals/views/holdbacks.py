@@ -10,16 +10,14 @@ from django.views.decorators.http import require_POST
 from eyot.animals.holdbacks import hold_back
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.queries import clutch_of, egg_of
-from eyot.season.views.egg import show
-from eyot.shared.refusal import Refused
+from eyot.season.views.egg import egg_page
+from eyot.shared.refusal import refusals_on
 
 
 @require_POST
+@refusals_on(egg_page)
 def held_back(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-    """Entered as an animal; with the reason where it can't be."""
+    """Entered as an animal."""
     egg = egg_of(clutch_of(request.collection, code), number)
-    try:
-        animal = hold_back(egg, request.member, request.POST.get("name", ""), timezone.now())
-    except Refused as reason:
-        return show(request, egg, str(reason))
+    animal = hold_back(egg, request.member, request.POST.get("name", ""), timezone.now())
     return redirect("animal", animal.pk)

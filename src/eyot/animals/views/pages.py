@@ -41,7 +41,7 @@ from eyot.collection.models import Animal, Change, Sex
 from eyot.season.growth import plot_of
 from eyot.season.models import Weighing
 from eyot.season.reading import day_from, grams_from
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 FIELDS = ("name", "code", "sex", "hatched_on", "dam", "sire", "note", "line")
 
@@ -68,12 +68,9 @@ def animals(request: CollectionRequest) -> HttpResponse:
     return render(request, "animals/parts/rows.html" if part else "animals/list.html", context)
 
 
-def animal(request: CollectionRequest, number: int) -> HttpResponse:
+def animal(request: CollectionRequest, number: int, refused: str = "") -> HttpResponse:
     """One animal."""
-    return _animal_page(request, animal_of(request.collection, number))
-
-
-def _animal_page(request: CollectionRequest, one: Animal, refused: str = "") -> HttpResponse:
+    one = animal_of(request.collection, number)
     naming = naming_of(request.collection)
     context = {
         "animal": one,
@@ -179,44 +176,35 @@ def put_aside(request: CollectionRequest, number: int) -> HttpResponse:
 
 
 @require_POST
+@refusals_on(animal)
 def remove(request: CollectionRequest, number: int) -> HttpResponse:
     """Deleted, if nothing rests on it."""
-    one = animal_of(request.collection, number)
-    try:
-        remove_animal(one, request.member, timezone.now())
-    except Refused as reason:
-        return _animal_page(request, one, str(reason))
+    remove_animal(animal_of(request.collection, number), request.member, timezone.now())
     return redirect("animals")
 
 
 @require_POST
+@refusals_on(animal)
 def add_weight(request: CollectionRequest, number: int) -> HttpResponse:
     """A weight, typed or read off the scale."""
     one = animal_of(request.collection, number)
-    try:
-        on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
-        source = Weighing.Source.TYPED
-        weigh(one, request.member, grams_from(request.POST.get("grams", "")), on, source, timezone.now())
-    except Refused as reason:
-        return _animal_page(request, one, str(reason))
+    on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
+    weigh(one, request.member, grams_from(request.POST.get("grams", "")), on, Weighing.Source.TYPED, timezone.now())
     return redirect("animal", one.pk)
 
 
-def history(request: CollectionRequest) -> HttpResponse:
+def history_page(request: CollectionRequest, *, refused: str = "", **change: object) -> HttpResponse:
     """The last changes, each with who and when."""
-    context = {"changes": changes_of(request.collection, most=100), "here": "history"}
-    return render(request, "animals/history.html", context)
+    context = {"changes": changes_of(request.collection, most=100), "refused": refused, "here": "history"}
+    return render(request, "animals/history.html", context, status=422 if refused else 200)
 
 
 @require_POST
+@refusals_on(history_page)
 def undo(request: CollectionRequest, number: int) -> HttpResponse:
     """A change is taken back."""
     change = get_object_or_404(Change, collection=request.collection, pk=number)
-    try:
-        take_back(change, request.member, timezone.now())
-    except Refused as reason:
-        context = {"changes": changes_of(request.collection, most=100), "refused": str(reason), "here": "history"}
-        return render(request, "animals/history.html", context, status=422)
+    take_back(change, request.member, timezone.now())
     return redirect(_back_to(request))
 
 

@@ -12,17 +12,13 @@ from eyot.bench.closing_actions import take_over
 from eyot.bench.clutch_queries import heading
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
-from eyot.season.models import Clutch
 from eyot.season.queries import clutch_of
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import refusals_on
 
 
-def closing_page(request: CollectionRequest, code: str) -> HttpResponse:
+def closing_page(request: CollectionRequest, code: str, refused: str = "") -> HttpResponse:
     """All that came of a clutch."""
-    return _page(request, clutch_of(request.collection, code))
-
-
-def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> HttpResponse:
+    clutch = clutch_of(request.collection, code)
     judgement = judged(clutch)
     frames = filmstrip(judgement, clutch)
     context = {
@@ -37,15 +33,11 @@ def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> Http
 
 
 @require_POST
+@refusals_on(closing_page)
 def taken_over(request: CollectionRequest, code: str) -> HttpResponse:
     """An offer goes into a parent's record."""
     clutch = clutch_of(request.collection, code)
     number = request.POST.get("animal", "")
-    try:
-        animal_id = int(number) if number.isdecimal() else 0
-        take_over(
-            offers(judged(clutch), clutch), animal_id, request.POST.get("gene", ""), request.member, timezone.now()
-        )
-    except Refused as reason:
-        return _page(request, clutch, str(reason))
+    animal_id = int(number) if number.isdecimal() else 0
+    take_over(offers(judged(clutch), clutch), animal_id, request.POST.get("gene", ""), request.member, timezone.now())
     return redirect("closing", code)

@@ -10,10 +10,10 @@ from eyot_core.identify.tuning import LEAST_HATCHLINGS
 
 from eyot.bench.tuning import MOST_CLUTCHES, give_back, take_over, tuning_rows
 from eyot.collection.middleware import CollectionRequest
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import refusals_on
 
 
-def tuning_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+def tuning_page(request: CollectionRequest, *, refused: str = "", **look: object) -> HttpResponse:
     """What proven animals say of each look."""
     context = {
         "rows": tuning_rows(request.collection),
@@ -26,13 +26,11 @@ def tuning_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
 
 
 @require_POST
+@refusals_on(tuning_page)
 def change(request: CollectionRequest, trait: str) -> HttpResponse:
     """One look counts as proven animals say, or as in the catalogue again."""
-    try:
-        if request.POST.get("use") == "catalogue":
-            give_back(request.collection, trait)
-        else:
-            take_over(request.collection, request.member, trait)
-    except Refused as reason:
-        return tuning_page(request, str(reason))
+    if request.POST.get("use") == "catalogue":
+        give_back(request.collection, trait)
+    else:
+        take_over(request.collection, request.member, trait)
     return redirect("tuning")

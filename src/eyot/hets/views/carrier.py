@@ -19,7 +19,7 @@ from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
 from eyot.hets.models import GeneTest, PastBreeding
 from eyot.hets.reading import share_from
 from eyot.season.reading import day_from, number_from
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import refusals_on
 
 Change = Callable[[CollectionRequest, Animal, str], None]
 
@@ -31,12 +31,9 @@ def _animal(request: CollectionRequest, number: int, gene: str) -> Animal:
     return get_object_or_404(animals.prefetch_related("genes"), pk=number)
 
 
-def carrier_page(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
-    """Where it stands, and why."""
-    return _page(request, _animal(request, number, gene), gene)
-
-
-def _page(request: CollectionRequest, animal: Animal, gene: str, refused: str = "") -> HttpResponse:
+def carrier_page(request: CollectionRequest, number: int, gene: str, refused: str = "") -> HttpResponse:
+    """Where it stands, and why; with what was typed, where something was refused."""
+    animal = _animal(request, number, gene)
     context = {
         "animal": animal,
         "gene": gene,
@@ -53,17 +50,13 @@ def _page(request: CollectionRequest, animal: Animal, gene: str, refused: str = 
 
 
 def keeping(change: Change) -> Callable[[CollectionRequest, int, str], HttpResponse]:
-    """A view that keeps what was sent on an animal and a gene; with the reason, and what was typed, where it was refused."""
+    """A view that keeps what was sent on an animal and a gene."""
 
     def view(request: CollectionRequest, number: int, gene: str) -> HttpResponse:
-        animal = _animal(request, number, gene)
-        try:
-            change(request, animal, gene)
-        except Refused as reason:
-            return _page(request, animal, gene, str(reason))
+        change(request, _animal(request, number, gene), gene)
         return redirect("carrier", number, gene)
 
-    return require_POST(view)
+    return require_POST(refusals_on(carrier_page)(view))
 
 
 @keeping

@@ -14,7 +14,7 @@ from eyot.hets.models import NewTrait, Showing
 from eyot.hets.two_genes import one_gene_or_two, one_place_or_two
 from eyot.season.queries import clutch_of, egg_of
 from eyot.season.reading import animal_named, number_from
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 
 def traits(request: CollectionRequest, refused: str = "", message: str = "") -> HttpResponse:
@@ -42,28 +42,24 @@ def traits(request: CollectionRequest, refused: str = "", message: str = "") -> 
     return render(request, "hets/traits.html", context, status=422 if refused else 200)
 
 
+@refusals_on(traits)
 def together(request: CollectionRequest) -> HttpResponse:
     """Two recessive look-alikes bred together: one gene, or two that complement each other?"""
     if request.method != "POST":
         return redirect("proving")
     given = request.POST
-    try:
-        counts = [number_from(given.get(key, ""), key.capitalize()) for key in ("hatchlings", "visuals")]
-        first, second = (2 if given.get(key) == "visual" else 1 for key in ("first", "second"))
-        return traits(request, message=one_gene_or_two(first, second, *counts))
-    except Refused as reason:
-        return traits(request, refused=str(reason))
+    counts = [number_from(given.get(key, ""), key.capitalize()) for key in ("hatchlings", "visuals")]
+    first, second = (2 if given.get(key) == "visual" else 1 for key in ("first", "second"))
+    return traits(request, message=one_gene_or_two(first, second, *counts))
 
 
+@refusals_on(traits)
 def same_place_or_two(request: CollectionRequest) -> HttpResponse:
     """An animal with a new gene and one of a known complex, bred to normals: one place or two?"""
     if request.method != "POST":
         return redirect("proving")
-    try:
-        counts = [number_from(request.POST.get(key, ""), key.capitalize()) for key in ("both", "one", "neither")]
-        return traits(request, message=one_place_or_two(*counts))
-    except Refused as reason:
-        return traits(request, refused=str(reason))
+    counts = [number_from(request.POST.get(key, ""), key.capitalize()) for key in ("both", "one", "neither")]
+    return traits(request, message=one_place_or_two(*counts))
 
 
 def _trait(request: CollectionRequest, number: int) -> NewTrait:
@@ -71,12 +67,9 @@ def _trait(request: CollectionRequest, number: int) -> NewTrait:
     return get_object_or_404(rows, pk=number)
 
 
-def trait(request: CollectionRequest, number: int) -> HttpResponse:
+def trait(request: CollectionRequest, number: int, refused: str = "") -> HttpResponse:
     """One trait."""
-    return _page(request, _trait(request, number))
-
-
-def _page(request: CollectionRequest, found: NewTrait, refused: str = "") -> HttpResponse:
+    found = _trait(request, number)
     context = {
         "trait": found,
         "desk": desk_of(found),
@@ -91,47 +84,41 @@ def _page(request: CollectionRequest, found: NewTrait, refused: str = "") -> Htt
 
 
 @require_POST
+@refusals_on(trait)
 def who(request: CollectionRequest, number: int) -> HttpResponse:
     """An animal, a hatchling ("W-04 3") or a whole clutch ("W-04") joins the pedigree."""
     found, given = _trait(request, number), request.POST.get("who", "").strip()
     shows, now = request.POST.get("shows", "unseen"), timezone.now()
-    try:
-        codes = {clutch.code.lower(): clutch.code for clutch in request.collection.clutches.all()}
-        code, _, egg = given.partition(" ")
-        if code.lower() in codes:
-            clutch = clutch_of(request.collection, codes[code.lower()])
-            if not egg:
-                add_clutch(found, request.member, list(clutch.eggs.all()), now)
-            else:
-                add_showing(found, request.member, egg_of(clutch, number_from(egg, "Egg")), shows, now)
+    codes = {clutch.code.lower(): clutch.code for clutch in request.collection.clutches.all()}
+    code, _, egg = given.partition(" ")
+    if code.lower() in codes:
+        clutch = clutch_of(request.collection, codes[code.lower()])
+        if not egg:
+            add_clutch(found, request.member, list(clutch.eggs.all()), now)
         else:
-            animal = animal_named(request.collection, given, "Who")
-            if animal is None:
-                raise Refused("Say who: an animal, a hatchling such as “W-04 3”, or a clutch. Nothing was changed.")
-            add_showing(found, request.member, animal, shows, now)
-    except Refused as reason:
-        return _page(request, found, str(reason))
+            add_showing(found, request.member, egg_of(clutch, number_from(egg, "Egg")), shows, now)
+    else:
+        animal = animal_named(request.collection, given, "Who")
+        if animal is None:
+            raise Refused("Say who: an animal, a hatchling such as “W-04 3”, or a clutch. Nothing was changed.")
+        add_showing(found, request.member, animal, shows, now)
     return redirect("trait", number)
 
 
 @require_POST
+@refusals_on(trait)
 def shows(request: CollectionRequest, number: int) -> HttpResponse:
     """What each of them shows."""
     found = _trait(request, number)
     given = {key[6:]: str(value) for key, value in request.POST.items() if key.startswith("shows-")}
-    try:
-        keep_showings(found, request.member, given, timezone.now())
-    except Refused as reason:
-        return _page(request, found, str(reason))
+    keep_showings(found, request.member, given, timezone.now())
     return redirect("trait", number)
 
 
 @require_POST
+@refusals_on(trait)
 def enter(request: CollectionRequest, number: int) -> HttpResponse:
     """A proven gene enters the collection's catalogue."""
     found = _trait(request, number)
-    try:
-        enter_catalogue(found, request.member)
-    except Refused as reason:
-        return _page(request, found, str(reason))
+    enter_catalogue(found, request.member)
     return redirect("opinions")

@@ -11,10 +11,10 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.hets.laboratory import DAYS, SENSITIVITY, SPECIFICITY, offered, order_rows, order_test, take_step
 from eyot.hets.models import LabOrder
 from eyot.season.reading import animal_named
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 
-def laboratory_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+def laboratory_page(request: CollectionRequest, *, refused: str = "", **step: object) -> HttpResponse:
     """Orders, and what came of them."""
     context = {
         "rows": order_rows(request.collection, timezone.localdate()),
@@ -31,26 +31,22 @@ def laboratory_page(request: CollectionRequest, refused: str = "") -> HttpRespon
 
 
 @require_POST
+@refusals_on(laboratory_page)
 def order(request: CollectionRequest) -> HttpResponse:
     """Tests of one animal are ordered."""
-    try:
-        animal = animal_named(request.collection, request.POST.get("animal", ""), "Animal")
-        if animal is None:
-            raise Refused("Say of which animal the shed is. Nothing was ordered.")
-        order_test(animal, request.member, request.POST.getlist("genes"), timezone.now())
-    except Refused as reason:
-        return laboratory_page(request, str(reason))
+    animal = animal_named(request.collection, request.POST.get("animal", ""), "Animal")
+    if animal is None:
+        raise Refused("Say of which animal the shed is. Nothing was ordered.")
+    order_test(animal, request.member, request.POST.getlist("genes"), timezone.now())
     return redirect("laboratory")
 
 
 @require_POST
+@refusals_on(laboratory_page)
 def step(request: CollectionRequest, number: int, step: str) -> HttpResponse:
     """The next step of an order."""
     found = get_object_or_404(
         LabOrder.objects.select_related("animal__collection"), pk=number, animal__collection=request.collection
     )
-    try:
-        take_step(found, request.member, step, timezone.now())
-    except Refused as reason:
-        return laboratory_page(request, str(reason))
+    take_step(found, request.member, step, timezone.now())
     return redirect("laboratory")

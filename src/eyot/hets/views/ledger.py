@@ -18,7 +18,7 @@ from eyot.hets.kinship import recessives_of
 from eyot.hets.ledger import SORTS, Asked, counts_of, ledger
 from eyot.hets.markers import LEAST_PROVEN
 from eyot.hets.reading import results_in
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 
 def ledger_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
@@ -50,15 +50,13 @@ def markers(request: CollectionRequest) -> HttpResponse:
 
 
 @require_POST
+@refusals_on(ledger_page)
 def tests(request: CollectionRequest) -> HttpResponse:
     """A laboratory's results from a file."""
     file = request.FILES.get("file")
-    try:
-        if file is None:
-            raise Refused("No file came through. Nothing was changed.")
-        count = import_tests(request.collection, request.member, results_in(file.read()), timezone.now())
-    except Refused as reason:
-        return ledger_page(request, str(reason))
+    if file is None:
+        raise Refused("No file came through. Nothing was changed.")
+    count = import_tests(request.collection, request.member, results_in(file.read()), timezone.now())
     messages.success(request, f"{count} result{'s' * (count != 1)} taken from the file.")
     return redirect("hets")
 
@@ -82,10 +80,8 @@ def counts(request: CollectionRequest, gene: str, refused: str = "") -> HttpResp
 
 
 @require_POST
+@refusals_on(counts)
 def take_over(request: CollectionRequest, gene: str) -> HttpResponse:
     """The collection's own ratio of a mark is used."""
-    try:
-        take_over_ratio(request.collection, request.member, gene, request.POST.get("mark", ""))
-    except Refused as reason:
-        return counts(request, gene, str(reason))
+    take_over_ratio(request.collection, request.member, gene, request.POST.get("mark", ""))
     return redirect("mark-counts", gene)

@@ -17,16 +17,12 @@ from eyot.season.models import Egg, Sexing, Weighing
 from eyot.season.queries import clutch_of, egg_of
 from eyot.season.reading import day_from, grams_from, key_from
 from eyot.season.scale import simulated_grams
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 
-def egg_page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-    """The record's page."""
-    return show(request, egg_of(clutch_of(request.collection, code), number))
-
-
-def show(request: CollectionRequest, egg: Egg, refused: str = "") -> HttpResponse:
-    """The record of an egg, with what was refused."""
+def egg_page(request: CollectionRequest, code: str, number: int, refused: str = "") -> HttpResponse:
+    """The record of an egg."""
+    egg = egg_of(clutch_of(request.collection, code), number)
     weights = list(egg.weighings.all())
     eggs = [other.number for other in egg.clutch.eggs.all()]
     at = eggs.index(egg.number)
@@ -49,17 +45,13 @@ def show(request: CollectionRequest, egg: Egg, refused: str = "") -> HttpRespons
 
 
 def changing(change: Callable[[CollectionRequest, Egg], None]) -> Callable[..., HttpResponse]:
-    """A view that carries out a change of an egg and shows its record; with the reason where it was refused."""
+    """A view that carries out a change of an egg and shows its record."""
 
     def view(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-        egg = egg_of(clutch_of(request.collection, code), number)
-        try:
-            change(request, egg)
-        except Refused as reason:
-            return show(request, egg, str(reason))
+        change(request, egg_of(clutch_of(request.collection, code), number))
         return redirect("egg-record", code, number)
 
-    return require_POST(view)
+    return require_POST(refusals_on(egg_page)(view))
 
 
 @changing

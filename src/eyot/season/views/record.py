@@ -21,18 +21,14 @@ from eyot.season.pairing_actions import EVENTS, introduce, lay, name_sire, note_
 from eyot.season.queries import egg_of, recorded_clutch_of
 from eyot.season.reading import animal_named, day_from, number_from
 from eyot.season.record import due_of, egg_rows, log_of, next_round_of, opening_words, signs_of
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 Change = Callable[..., str | None]
 
 
-def record(request: CollectionRequest, code: str) -> HttpResponse:
-    """The record's page."""
-    return _page(request, recorded_clutch_of(request.collection, code))
-
-
-def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> HttpResponse:
-    now = timezone.now()
+def record_page(request: CollectionRequest, code: str, *, refused: str = "", **more: object) -> HttpResponse:
+    """A clutch's record."""
+    clutch, now = recorded_clutch_of(request.collection, code), timezone.now()
     log = log_of(clutch, now)
     due = due_of(clutch)
     context = {
@@ -59,19 +55,15 @@ def _page(request: CollectionRequest, clutch: Clutch, refused: str = "") -> Http
 
 
 def changing(change: Change) -> Callable[..., HttpResponse]:
-    """A view that carries out a change of a clutch and shows its record; with the reason where it was refused."""
+    """A view that carries out a change of a clutch and shows its record."""
 
     def view(request: CollectionRequest, code: str, **more: int) -> HttpResponse:
-        clutch = recorded_clutch_of(request.collection, code)
-        try:
-            message = change(request, clutch, **more)
-        except Refused as reason:
-            return _page(request, clutch, str(reason))
+        message = change(request, recorded_clutch_of(request.collection, code), **more)
         if message:
             messages.success(request, message)
-        return redirect("record", clutch.code)
+        return redirect("record", code)
 
-    return require_POST(view)
+    return require_POST(refusals_on(record_page)(view))
 
 
 @changing
