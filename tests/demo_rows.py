@@ -1,4 +1,7 @@
-"""The demo collection without its photos, for tests: loaded once in a process, its rows put back from memory after that."""
+"""The demo collection without its photos, for tests: loaded once in a process, its rows put back from memory after that.
+
+:class:`Rows` does the same for what a class of tests adds to it.
+"""
 
 from __future__ import annotations
 
@@ -18,13 +21,34 @@ MADE_BY_DJANGO = ("contenttypes", "auth.Permission")
 """Rows that every database of the tests has: Django makes them with the tables."""
 
 
+class Rows:
+    """All rows that stand in the database when it is made, by table, as PostgreSQL's COPY writes them."""
+
+    def __init__(self) -> None:
+        self._rows = {}
+        with connection.cursor() as cursor:
+            for model in _models():
+                with cursor.copy(f"COPY {_quoted(model)} TO STDOUT") as copy:
+                    if rows := b"".join(bytes(part) for part in copy):
+                        self._rows[model._meta.db_table] = rows
+
+    def put_back(self) -> None:
+        """Into empty tables. Foreign keys are checked when the transaction ends, so the tables' order does not matter. The sequences
+        stand beyond these rows already: what comes after them has numbers that no earlier test's rows or files had."""
+        models = [model for model in _models() if model._meta.db_table in self._rows]
+        with transaction.atomic(), connection.cursor() as cursor:
+            for model in models:
+                with cursor.copy(f"COPY {_quoted(model)} FROM STDIN") as copy:
+                    copy.write(self._rows[model._meta.db_table])
+
+
 @dataclass(frozen=True)
 class Kept:
-    """The rows of one day's demo by table, as PostgreSQL's COPY writes them."""
+    """One day's demo."""
 
     day: date
     collection: int
-    rows: dict[str, bytes]
+    rows: Rows
 
 
 _kept: Kept | None = None
@@ -36,9 +60,9 @@ def demo_collection() -> Collection:
     if _kept is None or _kept.day != timezone.localdate():
         day = timezone.localdate()
         collection = load_demo(PASSWORD, lambda line: None, photos=False, today=day)
-        _kept = Kept(day, collection.pk, _rows())
+        _kept = Kept(day, collection.pk, Rows())
     else:
-        _put_back(_kept)
+        _kept.rows.put_back()
     return Collection.objects.get(pk=_kept.collection)
 
 
@@ -48,25 +72,6 @@ def _models() -> list[type[Model]]:
         for model in apps.get_models(include_auto_created=True)
         if model._meta.managed and not {model._meta.app_label, model._meta.label} & {*MADE_BY_DJANGO}
     ]
-
-
-def _rows() -> dict[str, bytes]:
-    found = {}
-    with connection.cursor() as cursor:
-        for model in _models():
-            with cursor.copy(f"COPY {_quoted(model)} TO STDOUT") as copy:
-                found[model._meta.db_table] = b"".join(bytes(part) for part in copy)
-    return {table: rows for table, rows in found.items() if rows}
-
-
-def _put_back(kept: Kept) -> None:
-    """Foreign keys are checked when the transaction ends, so the tables' order does not matter. The sequences stand beyond these
-    rows already: what comes after them has numbers that no earlier test's rows or files had."""
-    models = [model for model in _models() if model._meta.db_table in kept.rows]
-    with transaction.atomic(), connection.cursor() as cursor:
-        for model in models:
-            with cursor.copy(f"COPY {_quoted(model)} FROM STDIN") as copy:
-                copy.write(kept.rows[model._meta.db_table])
 
 
 def _quoted(model: type[Model]) -> str:

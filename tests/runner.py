@@ -6,7 +6,7 @@ import unittest
 from collections.abc import Sequence
 from typing import Any
 
-from django.test.runner import DiscoverRunner
+from django.test.runner import DiscoverRunner, ParallelTestSuite
 
 
 class CountingResult(unittest.TextTestResult):
@@ -27,9 +27,24 @@ class CountingResult(unittest.TextTestResult):
         return len({getattr(test, "test_case", test).id() for test in tests}) + len(self.unexpectedSuccesses)
 
 
+class LongFirst(ParallelTestSuite):
+    """Begins with the classes that say ``takes_long``, so that no process is left with one of them at the end.
+
+    They must be tests without the database, whose order Django leaves free.
+    """
+
+    def __init__(self, subsuites: Sequence[unittest.TestSuite], *args: Any, **kwargs: Any) -> None:
+        super().__init__(sorted(subsuites, key=lambda suite: not _takes_long(suite)), *args, **kwargs)
+
+
+def _takes_long(suite: unittest.TestSuite) -> bool:
+    return any(getattr(test, "takes_long", False) for test in suite)
+
+
 class CountingRunner(DiscoverRunner):
     """Django's runner, with the counts as the last line."""
 
+    parallel_test_suite = LongFirst
     last: CountingResult | None = None
 
     def get_resultclass(self) -> type[unittest.TextTestResult] | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -75,7 +76,15 @@ class Case:
 
 
 def case(number: int, shot: str = "loose", stage: str = "shed", width: int = 1000) -> Case:
-    """One case: animal, window, paper, cast of up to 25 % a channel and exposure of up to a stop follow from the number."""
+    """One case: animal, window, paper, cast of up to 25 % a channel and exposure of up to a stop follow from the number.
+
+    Each is drawn once in a process: change nothing in it.
+    """
+    return _case(number, shot, stage, width)
+
+
+@cache
+def _case(number: int, shot: str, stage: str, width: int) -> Case:
     random = np.random.default_rng([31, number])
     azimuth, other = random.uniform(0, 2 * np.pi, 2)
     lamp = Windows(
@@ -101,6 +110,12 @@ def case(number: int, shot: str = "loose", stage: str = "shed", width: int = 100
     assert isinstance(line, Line), line
     assert isinstance(light, Light), light
     return Case(taken, line, light, true_lab(looks, number, stage, max(0.09, taken.start), min(0.93, taken.end)))
+
+
+@cache
+def small_photo(number: int, width: int = 640, height: int = 480) -> Taken:
+    """A loose animal of ``looks_of(number)`` from above, drawn once in a process: change nothing in it."""
+    return photographed(looks_of(number), number, "loose", width=width, height=height)
 
 
 def true_lab(looks: dict[str, str], seed: int, stage: str, start: float, end: float) -> Floats:

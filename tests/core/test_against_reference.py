@@ -23,7 +23,9 @@ def key(genotype: dict[str, list[str]]) -> tuple[Any, ...]:
     return tuple(sorted((locus, tuple(alleles)) for locus, alleles in genotype.items()))
 
 
-class AgainstTwin(TestCase):
+class AgainstReference(TestCase):
+    takes_long = True
+
     def test_cross_agrees(self) -> None:
         for seed in range(DOCUMENTS):
             document = random_document(seed)

@@ -47,6 +47,8 @@ class StrongerSigns(TestCase):
 
 
 class UnmistakableSigns(TestCase):
+    takes_long = True
+
     def test_a_banana_is_called_from_one_look_in_the_egg(self) -> None:
         self.assertGreater(after("banana", "dark_pigment", "purple", "egg"), 0.97)
 

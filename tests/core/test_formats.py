@@ -89,6 +89,8 @@ def answer_to(command: str, text: str) -> Any:
 
 
 class Formats(TestCase):
+    takes_long = True
+
     def valid(self, name: str, document: Any) -> None:
         errors = [f"{error.json_path}: {error.printed[:200]}" for error in validator(name).iter_errors(document)]
         self.assertEqual(errors, [])

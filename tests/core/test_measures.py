@@ -45,8 +45,12 @@ PAIRS = """
 """Test pairs published with the formula CIEDE2000 (2005)."""
 
 
-@cache
 def measured(number: int, shot: str = "loose", stage: str = "shed") -> tuple[Case, Measured]:
+    return _measured(number, shot, stage)
+
+
+@cache
+def _measured(number: int, shot: str, stage: str) -> tuple[Case, Measured]:
     one = case(number, shot, stage)
     found = strip_of(one.taken.pixels, one.line, one.light)
     assert not isinstance(found, NoOutline), found
@@ -76,6 +80,8 @@ class Colours(TestCase):
 
 class Accuracy(TestCase):
     """Bounds are those that were asked for; docs/photos.md tells what was reached over more photos."""
+
+    takes_long = True
 
     numbers = range(13)
 

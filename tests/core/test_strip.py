@@ -64,6 +64,8 @@ class Lines(TestCase):
 
 
 class Outlines(TestCase):
+    takes_long = True
+
     def test_the_outline_lies_on_the_true_body(self) -> None:
         for number in range(8):
             one = case(number)
@@ -109,6 +111,8 @@ class Outlines(TestCase):
 
 
 class Strips(TestCase):
+    takes_long = True
+
     def test_the_pattern_lies_where_it_is_on_the_skin(self) -> None:
         one = case(0)
         found = strip_of(one.taken.pixels, one.line, one.light)

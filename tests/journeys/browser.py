@@ -7,7 +7,7 @@ import tempfile
 import threading
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.signals import request_finished, request_started
@@ -151,9 +151,14 @@ def _restore(before: str | None) -> None:
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = before
 
 
-def offences(page: Page) -> list[str]:
-    """What the accessibility checker holds against a page, WCAG 2.2 AA: rule and place."""
-    page.evaluate(AXE.read_text())
+def offences(page: Page, *settings: tuple[dict[str, Any], Literal["light", "dark"]]) -> list[str]:
+    """What the accessibility checker holds against a page in each size and scheme, WCAG 2.2 AA: scheme, rule and place."""
     tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-    found = page.evaluate("tags => axe.run(document, {runOnly: tags})", tags)
-    return [f"{row['id']}: {node['html'][:120]}" for row in found["violations"] for node in row["nodes"]]
+    page.evaluate(AXE.read_text())
+    found = []
+    for size, scheme in settings:
+        page.set_viewport_size(size["viewport"])
+        page.emulate_media(color_scheme=scheme)
+        held = page.evaluate("tags => axe.run(document, {runOnly: tags}).then((all) => all.violations)", tags)
+        found += [f"{scheme}, {row['id']}: {node['html'][:120]}" for row in held for node in row["nodes"]]
+    return found

@@ -85,17 +85,28 @@ def status_of(address: str) -> int:
         return int(answer.status)
 
 
-class Start(TestCase):
+class StartCase(TestCase):
+    """A data folder of its own."""
+
     def setUp(self) -> None:
+        self.data = self.folder() / "data"
+
+    @classmethod
+    def folder(cls) -> Path:
+        """A folder that everybody may pass through, gone when the class is done."""
         folder = tempfile.TemporaryDirectory(prefix="eyot-start-")
-        self.addCleanup(folder.cleanup)
+        cls.addClassCleanup(folder.cleanup)
         os.chmod(folder.name, 0o755)
-        self.data = Path(folder.name) / "data"
+        return Path(folder.name)
 
     def start(self, *more: str, port: int | None = None) -> Started:
         run = Started(self.data, *more, port=port)
         self.addCleanup(run.close)
         return run
+
+
+class Start(StartCase):
+    takes_long = True
 
     def database_is_up(self) -> bool:
         """By its own lock file, and by its port."""
@@ -119,6 +130,75 @@ class Start(TestCase):
         self.assertEqual(status_of(again.address()), 200)
         self.assertNotIn("making the database", again.output)
         self.assertEqual(ADDRESS.search(again.output)[2], ADDRESS.search(first.output)[2])  # type: ignore[index]
+
+    def test_a_half_made_database_is_made_anew(self) -> None:
+        half = self.data / "database/pg.new"
+        half.mkdir(parents=True)
+        (half / "PG_VERSION").write_text("15")
+        run = self.start("--no-demo")
+        self.assertEqual(status_of(run.address()), 200)
+
+    def test_a_password_that_looks_like_an_option_is_a_password(self) -> None:
+        """One random password in 64 begins with a hyphen."""
+        with patch.object(start.subprocess, "run") as run:
+            run.return_value = subprocess.CompletedProcess([], 0, stdout="told")
+            start._prepare({}, "-x9Q", demo=True)
+        given: list[str] = run.call_args.args[0]
+        options = Prepare().create_parser("", "prepare").parse_args(given[given.index("prepare") + 1 :])
+        self.assertEqual(options.password, "-x9Q")
+
+    def test_a_taken_port_is_told(self) -> None:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            run = self.start(port=taken.getsockname()[1])
+            self.assertEqual(run.ended(), 1)
+        self.assertRegex(run.output, r"port \d+ can't be used .*choose another with --port")
+        self.assertFalse((self.data / "database").exists())
+
+    def test_a_damaged_settings_file_is_told(self) -> None:
+        self.data.mkdir()
+        (self.data / "settings.json").write_text("{")
+        run = self.start()
+        self.assertEqual(run.ended(), 1)
+        self.assertIn("settings.json is damaged", run.output)
+        self.assertNotIn("Traceback", run.output)
+
+    def test_the_cores_command_line_answers(self) -> None:
+        command = [str(ROOT / "bin/eyot"), "core", "cross"]
+        good = subprocess.run(
+            command,
+            input='{"dam": {"genes": [{"gene": "fire", "copies": 1}]}, "sires": [{}]}',
+            text=True,
+            capture_output=True,
+        )
+        self.assertEqual((good.returncode, good.stderr), (0, ""))
+        self.assertIn('"probability": 0.5', good.stdout)
+        bad = subprocess.run(command, input="{}", text=True, capture_output=True)
+        self.assertEqual((bad.returncode, bad.stdout), (2, ""))
+        self.assertEqual(bad.stderr, '{"error": "the key \'dam\' is missing", "at": "dam"}\n')
+
+
+class StartAgain(StartCase):
+    """On a folder that was made by an earlier run."""
+
+    takes_long = True
+
+    made: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.made = cls.folder() / "data"
+        run = Started(cls.made, "--no-demo")
+        try:
+            run.address()
+        finally:
+            run.close()
+
+    def setUp(self) -> None:
+        super().setUp()
+        subprocess.run(["cp", "-a", str(self.made), str(self.data)], check=True)
 
     def workers(self) -> list[int]:
         """Process ids of the workers of this test's data folder."""
@@ -152,31 +232,6 @@ class Start(TestCase):
         self.assertEqual(status_of(again.address()), 200)
         self.assertIn("taking it over", again.output)
 
-    def test_a_half_made_database_is_made_anew(self) -> None:
-        half = self.data / "database/pg.new"
-        half.mkdir(parents=True)
-        (half / "PG_VERSION").write_text("15")
-        run = self.start("--no-demo")
-        self.assertEqual(status_of(run.address()), 200)
-
-    def test_a_password_that_looks_like_an_option_is_a_password(self) -> None:
-        """One random password in 64 begins with a hyphen."""
-        with patch.object(start.subprocess, "run") as run:
-            run.return_value = subprocess.CompletedProcess([], 0, stdout="told")
-            start._prepare({}, "-x9Q", demo=True)
-        given: list[str] = run.call_args.args[0]
-        options = Prepare().create_parser("", "prepare").parse_args(given[given.index("prepare") + 1 :])
-        self.assertEqual(options.password, "-x9Q")
-
-    def test_a_taken_port_is_told(self) -> None:
-        with socket.socket() as taken:
-            taken.bind(("127.0.0.1", 0))
-            taken.listen()
-            run = self.start(port=taken.getsockname()[1])
-            self.assertEqual(run.ended(), 1)
-        self.assertRegex(run.output, r"port \d+ can't be used .*choose another with --port")
-        self.assertFalse((self.data / "database").exists())
-
     def test_a_second_run_on_one_folder_is_told(self) -> None:
         first = self.start("--no-demo")
         first.address()
@@ -184,25 +239,3 @@ class Start(TestCase):
         self.assertEqual(second.ended(), 1)
         self.assertIn("already runs", second.output)
         self.assertEqual(status_of(first.address()), 200)
-
-    def test_a_damaged_settings_file_is_told(self) -> None:
-        self.data.mkdir()
-        (self.data / "settings.json").write_text("{")
-        run = self.start()
-        self.assertEqual(run.ended(), 1)
-        self.assertIn("settings.json is damaged", run.output)
-        self.assertNotIn("Traceback", run.output)
-
-    def test_the_cores_command_line_answers(self) -> None:
-        command = [str(ROOT / "bin/eyot"), "core", "cross"]
-        good = subprocess.run(
-            command,
-            input='{"dam": {"genes": [{"gene": "fire", "copies": 1}]}, "sires": [{}]}',
-            text=True,
-            capture_output=True,
-        )
-        self.assertEqual((good.returncode, good.stderr), (0, ""))
-        self.assertIn('"probability": 0.5', good.stdout)
-        bad = subprocess.run(command, input="{}", text=True, capture_output=True)
-        self.assertEqual((bad.returncode, bad.stdout), (2, ""))
-        self.assertEqual(bad.stderr, '{"error": "the key \'dam\' is missing", "at": "dam"}\n')

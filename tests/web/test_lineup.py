@@ -12,6 +12,7 @@ from eyot_core.photo.strip import COLUMNS
 
 from eyot.bench.models import Look
 from eyot.lineup.rows import Axis, LineupRow, drawings_from, placed, sorted_rows
+from eyot.photos.models import Photo
 from tests.jobs import do_jobs
 from tests.web.test_strips import StripCase
 
@@ -40,9 +41,13 @@ class Rows(StripCase):
 
 
 class Page(StripCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.first, self.second = self.photo(1, drawn=True), self.photo(2, drawn=True)
+    first: Photo
+    second: Photo
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        cls.first, cls.second = cls.photo(1, drawn=True), cls.photo(2, drawn=True)
 
     def order(self, query: str = "") -> list[str]:
         return ROW.findall(self.client.get(f"/clutches/W-02/line-up/?{query}").content.decode())

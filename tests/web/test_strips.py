@@ -14,7 +14,7 @@ from django.test import override_settings
 from django.utils import timezone
 from PIL import Image
 
-from eyot_core.drawing.camera import Taken, photographed
+from eyot_core.drawing.camera import Taken
 from eyot_core.photo.picture import Picture
 
 from eyot.bench.models import Look
@@ -24,7 +24,8 @@ from eyot.photos.actions import add_photo, draw_line, keep_picture, mark_light, 
 from eyot.photos.models import Photo
 from eyot.photos.processing import make_strip
 from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
-from tests.core.photographs import looks_of
+from eyot.season.queries import clutch_of, egg_of
+from tests.core.photographs import small_photo
 from tests.jobs import do_jobs, forget_jobs, stored_in
 from tests.web.season_data import SeasonCase
 from tests.web.test_photos import encoded
@@ -38,25 +39,27 @@ class StripCase(SeasonCase):
     @classmethod
     def setUpTestData(cls) -> None:
         super().setUpTestData()
-        cls.taken = {
-            number: photographed(looks_of(number + 1), number, "loose", width=640, height=480) for number in (1, 2)
-        }
+        cls.taken = {number: small_photo(number + 1) for number in (1, 2)}
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.enterClassContext(override_settings(STORAGES=stored_in(folder.name)))
+        forget_jobs()
 
     def setUp(self) -> None:
         super().setUp()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.enterContext(override_settings(STORAGES=stored_in(folder.name)))
         forget_jobs()
 
-    def photo(self, number: int = 1, *, drawn: bool = False, kind: str = "back") -> Photo:
-        taken = self.taken[number]
+    @classmethod
+    def photo(cls, number: int = 1, *, drawn: bool = False, kind: str = "back") -> Photo:
+        """A photo as a worker leaves it; ``drawn``: with light and line, and so with a strip."""
+        taken, egg = cls.taken[number], egg_of(clutch_of(cls.collection, "W-02"), number)
         picture = Picture(Image.fromarray(taken.pixels), None)
-        photo = keep_picture(self.egg(number, "W-02"), self.keeper, picture, "shed", timezone.now(), kind=kind)
+        photo = keep_picture(egg, cls.keeper, picture, "shed", timezone.now(), kind=kind)
         if drawn:
             assert taken.card is not None
-            self.assertIsNone(mark_light(photo, (taken.card[0] + 9) / 640, (taken.card[1] + 9) / 480, "grey card"))
-            self.assertIsNone(draw_line(photo, taken.line.tolist()))
+            trouble = mark_light(photo, (taken.card[0] + 9) / 640, (taken.card[1] + 9) / 480, "grey card")
+            trouble = trouble or draw_line(photo, taken.line.tolist())
+            assert trouble is None, trouble
         do_jobs()
         photo.refresh_from_db()
         return photo
