@@ -297,7 +297,9 @@ class Files(SeasonCase):
         ):
             with self.subTest(encoding):
                 found = previewed(self.collection, text.encode(encoding), timezone.now())
-                self.assertEqual((found.encoding, found.separator, found.troubles), (message, "semicolon", []))
+                self.assertEqual(
+                    (found.table.encoding, found.table.separator_name, found.troubles), (message, "semicolon", [])
+                )
                 self.assertEqual((found.rows[0].details.name, found.rows[0].details.sex), ("Wießenmühle", "male"))
                 self.assertEqual(found.rows[0].statements[0].gene, "pastel")
 

@@ -9,9 +9,9 @@ from django.utils import timezone
 
 from eyot_core.hatchery.wishes import Wish
 
-from eyot.animals.actions import enter_animal
+from eyot.animals.actions import Details, enter_animal
 from eyot.animals.holdbacks import hold_back
-from eyot.animals.reading import details_from, line_read
+from eyot.animals.lines import line_read
 from eyot.bench.actions import make_call
 from eyot.bench.siblings import judged
 from eyot.collection.models import Animal
@@ -34,7 +34,7 @@ class Planning(SeasonCase):
         if found:
             return found
         read = line_read(self.collection, line)
-        details = details_from(self.collection, {"name": read.name, "sex": read.sex})
+        details = Details(name=read.name, sex=read.sex)
         return enter_animal(self.collection, self.keeper, details, read.statements, timezone.now())
 
     def warned(self, dam: str, *sires: str) -> dict[str, str]:

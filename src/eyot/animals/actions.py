@@ -94,9 +94,11 @@ def weigh(animal: Animal, member: AbstractBaseUser, grams: float, on: date, sour
 def check_weight(grams: float, on: date, today: date) -> None:
     """:class:`Refused` for a weight that no snake has, or that lies ahead."""
     if not 0 < grams <= HEAVIEST_G:
-        raise Refused(f"A weight lies above 0 and at most {HEAVIEST_G:,} g, not {grams:g}. Nothing was changed.")
+        raise Refused(
+            f"A weight lies above 0 and at most {HEAVIEST_G:,} g, not {grams:g}. Nothing was changed.", field="grams"
+        )
     if on > today:
-        raise Refused(f"A weight of {on:%d %b %Y} lies ahead. Nothing was changed.")
+        raise Refused(f"A weight of {on:%d %b %Y} lies ahead. Nothing was changed.", field="on")
 
 
 def check_details(collection: Collection, details: Details, today: date, animal: Animal | None = None) -> None:

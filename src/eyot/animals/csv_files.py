@@ -1,28 +1,27 @@
 """Collections as CSV: out, and in with a preview. A file is taken as a whole or not at all.
 
-Columns: name, id, sex, hatched, genes, dam, sire, note; ``genes`` is a line as breeders write it. Cells that a spreadsheet would run
-as a formula are written with an apostrophe before them, and read without it.
+Columns: name, id, sex, hatched, genes, dam, sire, note; ``genes`` is a line as breeders write it.
 """
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.core.exceptions import ValidationError
 from django.utils import timezone
 
 from eyot_core.wording.line import understood
 from eyot_core.wording.statements import Statement, written
 
 from eyot.animals.actions import Details
-from eyot.animals.reading import names_of, with_open_words
+from eyot.animals.lines import names_of, with_open_words
 from eyot.collection.history import recording
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
-from eyot.season.reading import day_from
+from eyot.shared.csv_files import Table, csv_of, table_in
+from eyot.shared.forms import DayField
 from eyot.shared.refusal import Refused
 
 COLUMNS = ("name", "id", "sex", "hatched", "genes", "dam", "sire", "note")
@@ -50,7 +49,7 @@ SEX_WORDS = {
     "?": "",
     "unknown": "",
 }
-RUN_BY_SPREADSHEETS = ("=", "+", "-", "@", "\t", "\r")
+DAY = DayField()
 MOST_ROWS = 20_000
 MOST_BYTES = 2_000_000
 
@@ -82,78 +81,47 @@ class Preview:
 
     rows: list[CsvRow]
     troubles: list[Trouble]
-    encoding: str
-    separator: str
+    table: Table
     left_out: list[str] = field(default_factory=list)
 
 
 def exported(collection: Collection) -> str:
     """All animals as CSV in UTF-8, archived ones included: two queries."""
-    names, out = names_of(collection), io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(COLUMNS)
+    names, rows = names_of(collection), []
     for animal in collection.animals.select_related("dam", "sire").prefetch_related("genes"):
         genes = ", ".join(written(gene.as_statement(), names) for gene in animal.genes.all())
-        cells = (
-            animal.name,
-            animal.code,
-            animal.sex,
-            animal.hatched_on.isoformat() if animal.hatched_on else "",
-            genes,
-            animal.dam.name if animal.dam else "",
-            animal.sire.name if animal.sire else "",
-            animal.note,
+        rows.append(
+            (
+                animal.name,
+                animal.code,
+                animal.sex,
+                animal.hatched_on.isoformat() if animal.hatched_on else "",
+                genes,
+                animal.dam.name if animal.dam else "",
+                animal.sire.name if animal.sire else "",
+                animal.note,
+            )
         )
-        writer.writerow([_safe(cell) for cell in cells])
-    return out.getvalue()
-
-
-def _safe(cell: str) -> str:
-    return f"'{cell}" if cell.startswith(RUN_BY_SPREADSHEETS) else cell
-
-
-def _unsafe(cell: str) -> str:
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(RUN_BY_SPREADSHEETS) else cell
+    return csv_of(COLUMNS, rows)
 
 
 def previewed(collection: Collection, data: bytes, today: datetime) -> Preview:
     """Reads a file without changing anything. :class:`Refused` where it is no table of animals at all."""
-    if len(data) > MOST_BYTES:
-        raise Refused(f"The file has {len(data) / 1e6:.0f} MB; at most {MOST_BYTES / 1e6:.0f} MB are read at once.")
-    text, encoding = _decoded(data)
-    separator = _separator(text)
-    rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator))
-    if not rows or not any(cell.strip() for cell in rows[0]):
-        raise Refused("The file is empty: its first row must name the columns, such as name, sex, genes.")
-    heading = [OTHER_NAMES.get(cell.strip().lower(), cell.strip().lower()) for cell in rows[0]]
+    table = table_in(data, most_bytes=MOST_BYTES, most_rows=MOST_ROWS)
+    if not any(table.heading):
+        raise Refused(
+            "The file is empty: its first row must name the columns, such as name, sex, genes. Nothing was changed."
+        )
+    heading = [OTHER_NAMES.get(cell, cell) for cell in table.heading]
     if "name" not in heading:
-        raise Refused(f"The first row names no column “name”; it has {', '.join(filter(None, heading)) or 'nothing'}.")
-    if len(rows) > MOST_ROWS:
-        raise Refused(f"The file has {len(rows):,} rows; at most {MOST_ROWS:,} are read at once.")
-    left_out = [cell for cell in heading if cell and cell not in COLUMNS]
+        named = ", ".join(filter(None, heading))
+        raise Refused(f"The first row names no column “name”; it has {named}. Nothing was changed.")
     reader = _FileReader(collection, heading, today)
-    for number, cells in enumerate(rows[1:], 2):
-        if any(cell.strip() for cell in cells):
-            reader.read(number, [_unsafe(cell.strip()) for cell in cells])
+    for number, cells in table.body:
+        reader.read(number, cells)
     reader.check_parents()
-    return Preview(
-        reader.rows, reader.troubles, encoding, {";": "semicolon", ",": "comma", "\t": "tab"}[separator], left_out
-    )
-
-
-def _decoded(data: bytes) -> tuple[str, str]:
-    """Text and the encoding taken: what the file declares, else UTF-8 where it fits, else Windows Latin."""
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return data.decode("utf-16", errors="replace"), "UTF-16"
-    try:
-        return data.decode("utf-8-sig"), "UTF-8"
-    except UnicodeDecodeError:
-        return data.decode("cp1252", errors="replace"), "Windows Latin"
-
-
-def _separator(text: str) -> str:
-    heading = text.split("\n", 1)[0]
-    return max(",;\t", key=heading.count)
+    left_out = [cell for cell in heading if cell and cell not in COLUMNS]
+    return Preview(reader.rows, reader.troubles, table, left_out)
 
 
 class _FileReader:
@@ -206,9 +174,9 @@ class _FileReader:
             self._wrong(number, "sex", f"“{given['sex']}” is not female, male or empty")
         hatched = None
         try:
-            hatched = day_from(given.get("hatched", ""), "hatched")
-        except Refused:
-            self._wrong(number, "hatched", f"“{given['hatched']}” is not a day; write it as 2026-05-31")
+            hatched = DAY.clean(given.get("hatched", ""))
+        except ValidationError as error:
+            self._wrong(number, "hatched", error.messages[0].removesuffix("."))
         if hatched and hatched > self.today:
             self._wrong(number, "hatched", f"{hatched} lies ahead")
         return Details(name, given.get("id", "")[:30], sex or read_sex, hatched, note=given.get("note", ""))

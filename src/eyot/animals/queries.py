@@ -17,7 +17,7 @@ from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of
 from eyot_core.wording.names import Naming
 
-from eyot.animals.reading import meant_by, names_of
+from eyot.animals.lines import meant_by, names_of
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
 from eyot.collection.wording import gene_statement

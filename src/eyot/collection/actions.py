@@ -58,17 +58,20 @@ def change_practices(collection: Collection, member: AbstractBaseUser, practices
     try:
         rhythm_from(practices.rounds_days)
     except ValueError as error:
-        raise Refused(f"Rounds: {error}. Nothing was changed.") from None
+        raise Refused(f"Rounds: {error}. Nothing was changed.", field="rounds_days") from None
     if practices.opening not in Opening.values:
-        raise Refused("Opening eggs: choose one of the schools. Nothing was changed.")
+        raise Refused("Opening eggs: choose one of the schools. Nothing was changed.", field="opening")
     if practices.opening_days > MOST_OPENING_DAYS:
         raise Refused(
-            f"Eggs cut more than {MOST_OPENING_DAYS} days before the due date are not ready. Nothing was changed."
+            f"Eggs cut more than {MOST_OPENING_DAYS} days before the due date are not ready. Nothing was changed.",
+            field="opening_days",
         )
     if not 0 < practices.not_percent < practices.likely_percent < practices.sure_percent < 100:
         raise Refused("Thresholds rise from “not” over “likely” to “sure”, between 0 and 100 %. Nothing was changed.")
     if not 0 < practices.label_percent <= 100:
-        raise Refused("A possible gene is put on a label from 1 to 100 % on. Nothing was changed.")
+        raise Refused(
+            "A possible gene is put on a label from 1 to 100 % on. Nothing was changed.", field="label_percent"
+        )
     with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
         record.change(collection, **asdict(practices))
 

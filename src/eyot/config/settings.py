@@ -22,6 +22,7 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
+    "django.forms",
     "axes",
     "csp",
     "django_htmx",
@@ -56,6 +57,7 @@ MIDDLEWARE = [
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
 ROOT_URLCONF = "eyot.config.urls"
 MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+FORM_RENDERER = "eyot.shared.forms.Renderer"
 WSGI_APPLICATION = "eyot.config.wsgi.application"
 TEMPLATES = [
     {

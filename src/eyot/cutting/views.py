@@ -22,8 +22,8 @@ from eyot.photos.actions import add_photo
 from eyot.season.egg_actions import guess_first, set_state
 from eyot.season.models import Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
-from eyot.season.reading import key_from
-from eyot.shared.refusal import Refused
+from eyot.shared.forms import key_from
+from eyot.shared.refusal import Refused, refusals_as_text
 
 
 def cutting(request: CollectionRequest, code: str) -> HttpResponse:
@@ -45,21 +45,17 @@ def sheet(request: CollectionRequest, code: str) -> HttpResponse:
     return render(request, "cutting/sheet.html", {"clutch": clutch, "rows": sheet_of(clutch)})
 
 
-def receiving(take: Callable[[CollectionRequest, Egg, datetime], str | None]) -> Callable[..., HttpResponse]:
+def receiving(take: Callable[[CollectionRequest, Egg, datetime], None]) -> Callable[..., HttpResponse]:
     """A view that takes one thing from a device: 204 when it is kept, 422 with the reason where it can't be.
 
     The moment is the one at which it was entered, where the device says so and it lies behind.
     """
 
     def view(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-        egg = egg_of(clutch_of(request.collection, code), number)
-        try:
-            refused = take(request, egg, _moment(request))
-        except Refused as reason:
-            refused = str(reason)
-        return HttpResponse(refused, status=422, content_type="text/plain") if refused else HttpResponse(status=204)
+        take(request, egg_of(clutch_of(request.collection, code), number), _moment(request))
+        return HttpResponse(status=204)
 
-    return require_POST(view)
+    return require_POST(refusals_as_text(view))
 
 
 def _moment(request: CollectionRequest) -> datetime:
@@ -91,13 +87,14 @@ def look(request: CollectionRequest, egg: Egg, at: datetime) -> None:
 
 
 @receiving
-def photo(request: CollectionRequest, egg: Egg, at: datetime) -> str | None:
+def photo(request: CollectionRequest, egg: Egg, at: datetime) -> None:
     """A picture of the window."""
     file = request.FILES.get("photo")
     if file is None:
-        return "No picture came through. Nothing was changed."
+        raise Refused("No picture came through. Nothing was changed.")
     taken = add_photo(egg, request.member, file, Stage.EGG, at, key=key_from(request.POST.get("key", "")))
-    return taken.message if isinstance(taken, NoPicture) else None
+    if isinstance(taken, NoPicture):
+        raise Refused(taken.message)
 
 
 @receiving

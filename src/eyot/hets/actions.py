@@ -67,7 +67,7 @@ def add_breeding(animal: Animal, member: AbstractBaseUser, row: PastBreeding, at
             f"{row.visuals} of {row.hatchlings} can’t show it: more visuals than hatchlings. Nothing was changed."
         )
     if not 0 < row.hatchlings <= MOST_HATCHLINGS:
-        raise Refused(f"Hatchlings: from 1 to {MOST_HATCHLINGS}. Nothing was changed.")
+        raise Refused(f"Hatchlings: from 1 to {MOST_HATCHLINGS}. Nothing was changed.", field="hatchlings")
     if row.partner not in PastBreeding.Partner.values:
         raise Refused("Say what the partner was. Nothing was changed.")
     if row.partner == PastBreeding.Partner.NORMAL and row.visuals:
@@ -95,7 +95,7 @@ def add_test(animal: Animal, member: AbstractBaseUser, row: GeneTest, at: dateti
     if not (0 <= row.sensitivity <= 1 and 0 <= row.specificity <= 1):
         raise Refused("Error rates are shares from 0 to 1, such as 0.99. Nothing was changed.")
     if not row.laboratory.strip():
-        raise Refused("Say which laboratory it was. Nothing was changed.")
+        raise Refused("Say which laboratory it was. Nothing was changed.", field="laboratory")
     return _added(animal, member, row, f"test of {animal.name}: {name} {row.result}", at)
 
 

@@ -13,6 +13,7 @@ from eyot_core.wording.chances import percent
 from eyot.collection.actions import Unfit, add_override
 from eyot.collection.history import recording, subject_of
 from eyot.collection.models import Animal, Collection
+from eyot.collection.queries import animal_named
 from eyot.hets.desk import WAY_WORDS, desk_of
 from eyot.hets.models import NewTrait, Showing
 from eyot.reference.overrides import id_from
@@ -24,9 +25,9 @@ def open_trait(collection: Collection, member: AbstractBaseUser, name: str, note
     """A new trait on the desk. :class:`Refused` for one without a name, or with one that is taken."""
     wanted = " ".join(name.split())[:60]
     if not wanted:
-        raise Refused("The trait needs a name, be it a working one. Nothing was changed.")
+        raise Refused("The trait needs a name, be it a working one. Nothing was changed.", field="name")
     if collection.new_traits.filter(name__iexact=wanted).exists():
-        raise Refused(f"There is a trait “{wanted}” on the desk already. Nothing was changed.")
+        raise Refused(f"There is a trait “{wanted}” on the desk already. Nothing was changed.", field="name")
     with recording(collection, member, at, f"new trait {wanted} on the proving desk", "collection") as record:
         return record.add(NewTrait(collection=collection, name=wanted, note=note[:2000]))
 
@@ -58,6 +59,25 @@ def keep_showings(trait: NewTrait, member: AbstractBaseUser, given: Mapping[str,
             if shows not in Showing.Shows.values:
                 raise Refused("It shows it: no, yes, strongly, or not seen. Nothing was changed.")
             record.change(row, shows=shows)
+
+
+def add_named(trait: NewTrait, member: AbstractBaseUser, who: str, shows: str, at: datetime) -> None:
+    """An animal, a hatchling ("W-04 3") or a whole clutch ("W-04") joins the pedigree. :class:`Refused` for anybody else."""
+    code, _, number = who.partition(" ")
+    clutch = trait.collection.clutches.filter(code__iexact=code).first()
+    animal = animal_named(trait.collection, who)
+    if animal:
+        add_showing(trait, member, animal, shows, at)
+    elif clutch and not number:
+        add_clutch(trait, member, list(clutch.eggs.all()), at)
+    else:
+        egg = clutch.eggs.filter(number=int(number)).first() if clutch and number.strip().isdecimal() else None
+        if egg is None:
+            raise Refused(
+                f"Who: there is no animal “{who}” here, and no hatchling such as “W-04 3” or clutch. Nothing was changed.",
+                field="who",
+            )
+        add_showing(trait, member, egg, shows, at)
 
 
 def add_clutch(trait: NewTrait, member: AbstractBaseUser, eggs: list[Egg], at: datetime) -> int:

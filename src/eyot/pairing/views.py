@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.db.models import prefetch_related_objects
 from django.http import HttpResponse, QueryDict
@@ -18,19 +19,18 @@ from eyot_core.hatchery.wishes import Wish
 from eyot_core.wording.names import Naming
 from eyot_core.wording.wishing import wish_in
 
+from eyot.animals.lines import names_of
 from eyot.animals.queries import genes_told, names_in, naming_of
-from eyot.animals.reading import names_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal, Sex
 from eyot.pairing.forecast import Sorted, forecast_of, pairing_for, trouble_of, wish_of
+from eyot.pairing.forms import USUAL_EGGS, PlanForm, SaveForm
 from eyot.pairing.goals import goal_of
 from eyot.pairing.warnings import last_weight, warnings_of
-from eyot.season.pairing_actions import MOST_EGGS, MOST_SIRES, next_code, save_pairing
+from eyot.season.pairing_actions import MOST_SIRES, next_code, save_pairing
 from eyot.season.queries import clutches_of
-from eyot.season.reading import animal_named, day_from
-from eyot.shared.refusal import Refused
-
-USUAL_EGGS = 6
+from eyot.shared.forms import as_sent, entered
+from eyot.shared.refusal import Refused, refusals_on
 
 
 @dataclass(frozen=True)
@@ -44,42 +44,44 @@ class Chosen:
     sire_unknown: bool = False
 
 
+NOBODY = Chosen(None, [], USUAL_EGGS, "")
+
+
 def plan(request: CollectionRequest) -> HttpResponse:
     """The planner's page; for a change of what is chosen only its result."""
+    chosen, refused = NOBODY, None
     try:
-        chosen, refused = _chosen(request, request.GET), ""
+        chosen = _chosen(PlanForm(request.GET, collection=request.collection).values())
     except Refused as reason:
-        chosen, refused = Chosen(None, [], USUAL_EGGS, ""), str(reason)
-    context = _result(request, chosen) | {"refused": refused, "given": request.GET, "here": "pairings"}
+        refused = reason
+    return _page(request, chosen, refused)
+
+
+def _page(request: CollectionRequest, chosen: Chosen, refused: Refused | None = None) -> HttpResponse:
+    given = request.POST or request.GET
+    context = _result(request, chosen, refused) | {"refused": refused, "given": given, "here": "pairings"}
+    status = 422 if refused and request.method == "POST" else 200
     if request.headers.get("HX-Request"):
-        return render(request, "pairing/parts/result.html", context)
-    return render(request, "pairing/plan.html", context | _choices(request, chosen))
-
-
-def _choices(request: CollectionRequest, chosen: Chosen) -> dict[str, object]:
-    not_laid = list(clutches_of(request.collection).filter(laid_on=None, closed_on=None))
-    sires = [sire.name for sire in chosen.sires] or (request.POST or request.GET).getlist("sire")[:MOST_SIRES]
-    return {
+        return render(request, "pairing/parts/result.html", context, status=status)
+    sires = [sire.name for sire in chosen.sires] or given.getlist("sire")[:MOST_SIRES]
+    context |= {
         "dams": names_in(request.collection, sex=Sex.MALE),
         "males": names_in(request.collection, sex=Sex.FEMALE),
         "sire_fields": [*sires, ""][: max(2, len(sires) + 1)],
-        "not_laid": not_laid,
+        "not_laid": list(clutches_of(request.collection).filter(laid_on=None, closed_on=None)),
         "most_eggs": 16,
     }
+    return render(request, "pairing/plan.html", context, status=status)
 
 
-def _chosen(request: CollectionRequest, given: QueryDict) -> Chosen:
-    dam = animal_named(request.collection, given.get("dam", ""), "Dam")
-    sires = [animal_named(request.collection, name, "Sire") for name in given.getlist("sire")[:MOST_SIRES]]
-    eggs = given.get("eggs", "")
-    count = min(max(int(eggs), 1), MOST_EGGS) if eggs.isdecimal() and len(eggs) < 4 else USUAL_EGGS
-    chosen = list(dict.fromkeys(filter(None, sires)))
-    parents = [dam, *chosen] if dam else chosen
+def _chosen(given: dict[str, Any]) -> Chosen:
+    dam, sires = given["dam"], given["sire"]
+    parents = [dam, *sires] if dam else sires
     prefetch_related_objects(parents, "genes", "weighings", "dam__genes", "sire__genes")
-    return Chosen(dam, chosen, count, given.get("wish", "")[:200], not chosen and bool(given.get("sire_unknown")))
+    return Chosen(dam, sires, given["eggs"], given["wish"], not sires and given["sire_unknown"])
 
 
-def _result(request: CollectionRequest, chosen: Chosen) -> dict[str, object]:
+def _result(request: CollectionRequest, chosen: Chosen, refused: Refused | None) -> dict[str, object]:
     context: dict[str, object] = {"chosen": chosen}
     if chosen.dam is None or not (chosen.sires or chosen.sire_unknown):
         return context
@@ -91,8 +93,9 @@ def _result(request: CollectionRequest, chosen: Chosen) -> dict[str, object]:
         ],
         "warnings": warnings_of(request.collection, pairing, chosen.dam, chosen.sires),
         "trouble": trouble,
-        "code": next_code(request.collection),
-        "today": timezone.localdate(),
+        "save_form": as_sent(
+            refused, SaveForm, collection=request.collection, initial={"code": next_code(request.collection)}
+        ),
     }
     if pairing:
         wish, read = wish_in(names_of(request.collection), chosen.wish)
@@ -131,27 +134,21 @@ def _pairing(request: CollectionRequest, chosen: Chosen) -> tuple[Pairing | None
         return None, trouble_of(error)
 
 
+def _unsaved(request: CollectionRequest, refused: Refused) -> HttpResponse:
+    """What was chosen stays on the page with the reason."""
+    given = getattr(refused.form, "cleaned_data", {})
+    return _page(request, _chosen(given) if given.keys() >= set(PlanForm.base_fields) else NOBODY, refused)
+
+
 @require_POST
+@refusals_on(_unsaved)
 def save(request: CollectionRequest) -> HttpResponse:
-    """The pairing goes into the season; where it can't, what was chosen stays on the page with the reason."""
-    chosen = Chosen(None, [], USUAL_EGGS, "")
-    try:
-        chosen = _chosen(request, request.POST)
-        on = day_from(request.POST.get("paired_on", ""), "Paired") or timezone.localdate()
-        code = request.POST.get("code", "")
-        clutch = save_pairing(
-            request.collection,
-            request.member,
-            code,
-            chosen.dam,
-            chosen.sires,
-            on,
-            timezone.now(),
-            sire_unknown=chosen.sire_unknown,
-        )
-    except Refused as reason:
-        context = _result(request, chosen) | {"refused": str(reason), "given": request.POST, "here": "pairings"}
-        return render(request, "pairing/plan.html", context | _choices(request, chosen), status=422)
+    """The pairing goes into the season."""
+    given = entered(request, SaveForm, collection=request.collection)
+    chosen, on = _chosen(given), given["paired_on"]
+    collection, member, unknown = request.collection, request.member, chosen.sire_unknown
+    dam, sires, now = chosen.dam, chosen.sires, timezone.now()
+    clutch = save_pairing(collection, member, given["code"], dam, sires, on, now, sire_unknown=unknown)
     return redirect("record", clutch.code)
 
 

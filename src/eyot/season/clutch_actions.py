@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 import random
 from collections.abc import Mapping
@@ -19,6 +17,7 @@ from eyot_core.hatchery.temperatures import POSSIBLE_C, log_read
 from eyot.collection.history import Recording, recording, subject_of
 from eyot.season.models import Clutch, Incubator, Temperature
 from eyot.season.queries import readings_of
+from eyot.shared.csv_files import Table, table_in
 from eyot.shared.refusal import Refused
 
 SIGNS = {
@@ -36,6 +35,7 @@ TIMES = (
     "%d/%m/%Y %H:%M",
 )
 MOST_READINGS = 50_000
+MOST_BYTES = 5_000_000
 LONGEST_FETCH = timedelta(days=80)
 
 
@@ -88,21 +88,14 @@ def import_log(incubator: Incubator, member: AbstractBaseUser, data: bytes, at: 
 
     :class:`Refused` where nothing in it can be read. Fahrenheit is understood by its heading or its size.
     """
-    text = data.decode("utf-8-sig", errors="replace")
-    separator = max(",;\t", key=text.split("\n", 1)[0].count)
-    rows = [row for row in csv.reader(io.StringIO(text, newline=""), delimiter=separator) if any(map(str.strip, row))]
-    if len(rows) > MOST_READINGS:
-        raise Refused(
-            f"The log has {len(rows):,} rows; at most {MOST_READINGS:,} are read at once. Nothing was changed."
-        )
-    time_at, value_at, fahrenheit, body = _columns(rows)
+    table = table_in(data, most_bytes=MOST_BYTES, most_rows=MOST_READINGS)
+    time_at, value_at, fahrenheit, body = _columns(table)
     readings, troubles = {}, []
     for number, row in body:
         try:
-            at = _moment(row[time_at])
-            readings[at] = _celsius(row[value_at], fahrenheit=fahrenheit)
+            readings[_moment(row[time_at])] = _celsius(row[value_at], fahrenheit=fahrenheit)
         except (ValueError, IndexError):
-            troubles.append(f"row {number}: “{separator.join(row)[:60]}” is not a time and a temperature")
+            troubles.append(f"row {number}: “{table.separator.join(row)[:60]}” is not a time and a temperature")
     if not readings:
         raise Refused(
             "No row of the file holds a time such as 2026-05-31 14:00 and a temperature. Nothing was changed."
@@ -111,12 +104,12 @@ def import_log(incubator: Incubator, member: AbstractBaseUser, data: bytes, at: 
     return Taken(new, len(readings) - new, troubles)
 
 
-def _columns(rows: list[list[str]]) -> tuple[int, int, bool, list[tuple[int, list[str]]]]:
+def _columns(table: Table) -> tuple[int, int, bool, list[tuple[int, list[str]]]]:
     """Where times and temperatures stand, whether in Fahrenheit, and the numbered rows below the heading."""
-    heading = [cell.strip().lower() for cell in rows[0]] if rows else []
+    heading = table.heading
     named = any(any(letter.isalpha() for letter in cell) for cell in heading) and not _is_moment(heading[0])
     if not named:
-        return 0, 1, False, list(enumerate(rows, 1))
+        return 0, 1, False, table.rows
     time_at = next((i for i, cell in enumerate(heading) if cell.startswith(("time", "date", "at"))), 0)
     value_at = next(
         (i for i, cell in enumerate(heading) if cell.startswith(("temp", "celsius", "°c", "fahrenheit"))), time_at + 1
@@ -126,7 +119,7 @@ def _columns(rows: list[list[str]]) -> tuple[int, int, bool, list[tuple[int, lis
         time_at,
         value_at,
         "fahrenheit" in words or "°f" in words or words.endswith("(f)"),
-        list(enumerate(rows[1:], 2)),
+        table.body,
     )
 
 

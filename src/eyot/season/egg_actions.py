@@ -145,7 +145,8 @@ def weigh_egg(egg: Egg, member: AbstractBaseUser, grams: float, on: date, source
     """A weight of an egg or a hatchling."""
     if not 0 < grams <= HEAVIEST_G:
         raise Refused(
-            f"A weight of an egg or hatchling lies above 0 and at most {HEAVIEST_G} g, not {grams:g}. Nothing was changed."
+            f"A weight of an egg or hatchling lies above 0 and at most {HEAVIEST_G} g, not {grams:g}. Nothing was changed.",
+            field="grams",
         )
     _check_day(egg, on, at)
     with _recorded(egg.clutch, member, at, f"{egg.clutch.code}, egg {egg.number}: {grams:g} g") as record:
@@ -178,9 +179,9 @@ def add_egg(clutch: Clutch, member: AbstractBaseUser, number: int, at: datetime)
     if clutch.laid_on is None:
         raise Refused(f"{clutch.code} is not laid yet. Nothing was changed.")
     if clutch.eggs.filter(number=number).exists():
-        raise Refused(f"{clutch.code} has an egg {number} already. Nothing was changed.")
+        raise Refused(f"{clutch.code} has an egg {number} already. Nothing was changed.", field="number")
     if not 1 <= number <= MOST_EGGS:
-        raise Refused(f"Eggs are numbered from 1 to {MOST_EGGS}, not {number}. Nothing was changed.")
+        raise Refused(f"Eggs are numbered from 1 to {MOST_EGGS}, not {number}. Nothing was changed.", field="number")
     across, down = place_in_box(number, max(number, clutch.eggs.count() + 1))
     with _recorded(clutch, member, at, f"{clutch.code}, egg {number} added") as record:
         egg = record.add(Egg(clutch=clutch, number=number, across=across, down=down))
@@ -225,9 +226,9 @@ def _entered_on(egg: Egg, on: date) -> bool:
 def _check_day(egg: Egg, on: date, at: datetime) -> None:
     laid = egg.clutch.laid_on
     if on > timezone.localdate(at):
-        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.")
+        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.", field="on")
     if laid and on < laid:
-        raise Refused(f"{egg.clutch.code} was laid on {_day(laid)}, after {_day(on)}. Nothing was changed.")
+        raise Refused(f"{egg.clutch.code} was laid on {_day(laid)}, after {_day(on)}. Nothing was changed.", field="on")
 
 
 def _day(day: date) -> str:

@@ -54,9 +54,11 @@ def _check_pairing(
     collection: Collection, code: str, dam: Animal | None, sires: Sequence[Animal], sire_unknown: bool
 ) -> None:
     if not CODE.fullmatch(code):
-        raise Refused(f"A code has letters, digits and hyphens, up to 20, not “{code}”. Nothing was saved.")
+        raise Refused(
+            f"A code has letters, digits and hyphens, up to 20, not “{code}”. Nothing was saved.", field="code"
+        )
     if collection.clutches.filter(code=code).exists():
-        raise Refused(f"There is a {code} already. Nothing was saved.")
+        raise Refused(f"There is a {code} already. Nothing was saved.", field="code")
     if dam is None or not (sires or sire_unknown):
         raise Refused("A pairing needs a dam and at least one sire, or “not known” for him. Nothing was saved.")
     if dam.sex == Sex.MALE:
@@ -72,9 +74,9 @@ def _check_pairing(
 def check_sire(dam: Animal, sire: Animal) -> None:
     """:class:`Refused` for a sire that is female or the dam itself."""
     if sire == dam:
-        raise Refused(f"{dam.name} can't be dam and sire at once. Nothing was saved.")
+        raise Refused(f"{dam.name} can't be dam and sire at once. Nothing was saved.", field="sire")
     if sire.sex == Sex.FEMALE:
-        raise Refused(f"{sire.name} is female and can't be the sire. Nothing was saved.")
+        raise Refused(f"{sire.name} is female and can't be the sire. Nothing was saved.", field="sire")
 
 
 def next_code(collection: Collection) -> str:
@@ -182,7 +184,7 @@ def _recorded(clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str)
 
 def _not_ahead(on: date, at: datetime) -> None:
     if on > timezone.localdate(at) + timedelta(days=1):
-        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.")
+        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.", field="on")
 
 
 def _day(day: date) -> str:

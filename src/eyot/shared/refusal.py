@@ -10,23 +10,51 @@ from django.http import HttpResponse
 
 
 class Refused(Exception):
-    """Something can't be done; the message says what is wrong, where, and what still stands."""
+    """Something can't be done; the message says what is wrong, where, and what still stands.
+
+    ``form``: what was sent, where it came by a form; ``field``: the one of its fields that is wrong, where it is one alone.
+    """
+
+    def __init__(self, message: str, *, form: Any = None, field: str = "") -> None:
+        super().__init__(message)
+        self.form, self.field = form, field
 
 
 View = Callable[..., HttpResponse]
 
 
 def refusals_on(page: View) -> Callable[[View], View]:
-    """A view whose refusals are told on a page: ``page`` is called as the view was, with the reason as ``refused``."""
+    """A view whose refusals are told on a page: ``page`` is called as the view was, with the :class:`Refused` as ``refused``."""
 
     def decorated(view: View) -> View:
         @wraps(view)
-        def told(request: Any, *args: Any, **more: Any) -> HttpResponse:
+        def checked(request: Any, *args: Any, **more: Any) -> HttpResponse:
             try:
                 return view(request, *args, **more)
             except Refused as reason:
-                return page(request, *args, refused=str(reason), **more)
+                return page(request, *args, refused=with_form(reason, getattr(request, "entered", None)), **more)
 
-        return told
+        return checked
 
     return decorated
+
+
+def refusals_as_text(view: View) -> View:
+    """A view that answers a script, without a page: a refusal is told as plain text."""
+
+    @wraps(view)
+    def checked(request: Any, *args: Any, **more: Any) -> HttpResponse:
+        try:
+            return view(request, *args, **more)
+        except Refused as reason:
+            return HttpResponse(str(reason), status=422, content_type="text/plain")
+
+    return checked
+
+
+def with_form(reason: Refused, form: Any) -> Refused:
+    """A refusal with the form that was sent; the field that is wrong says so."""
+    reason.form = reason.form or form
+    if form is not None and reason.field in form.fields and not form.errors:
+        form.add_error(reason.field, str(reason).removesuffix(form.stands).strip())
+    return reason

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
+from django.views.decorators.http import require_http_methods
 
 from eyot.animals.csv_files import COLUMNS, Preview, exported, imported, previewed
-from eyot.animals.reading import names_of
+from eyot.animals.lines import names_of
 from eyot.collection.middleware import CollectionRequest
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Refused, refusals_on
 
 SHOWN_ROWS, SHOWN_TROUBLES = 12, 60
 
@@ -22,32 +25,31 @@ def export(request: CollectionRequest) -> HttpResponse:
     return answer
 
 
+def _page(request: CollectionRequest, refused: Refused | None = None, **more: Any) -> HttpResponse:
+    context = {"columns": COLUMNS, "here": "animals", "names": names_of(request.collection), "refused": refused, **more}
+    return render(request, "animals/import.html", context, status=422 if refused else 200)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_page)
 def import_page(request: CollectionRequest) -> HttpResponse:
     """A file is shown as it was read; on confirmation it is taken as a whole."""
-    context: dict[str, object] = {"columns": COLUMNS, "here": "animals", "names": names_of(request.collection)}
     if request.method != "POST":
-        return render(request, "animals/import.html", context)
-    try:
-        if "confirmed" in request.POST:
-            data = request.POST.get("text", "").encode()
-            count = imported(request.collection, request.member, data, timezone.now())
-            return render(request, "animals/import.html", context | {"entered": count})
-        file = request.FILES.get("file")
-        if file is None:
-            raise Refused("No file came through. Choose one and send it again.")
-        data = file.read()
-        context |= _shown(previewed(request.collection, data, timezone.now()), data)
-    except Refused as reason:
-        return render(request, "animals/import.html", context | {"refused": str(reason)}, status=422)
-    return render(request, "animals/import.html", context)
+        return _page(request)
+    if "confirmed" in request.POST:
+        data = request.POST.get("text", "").encode()
+        return _page(request, entered=imported(request.collection, request.member, data, timezone.now()))
+    file = request.FILES.get("file")
+    if file is None:
+        raise Refused("No file came through. Choose one and send it again. Nothing was changed.")
+    return _page(request, **_shown(previewed(request.collection, file.read(), timezone.now())))
 
 
-def _shown(preview: Preview, data: bytes) -> dict[str, object]:
-    encodings = {"UTF-8": "utf-8-sig", "UTF-16": "utf-16", "Windows Latin": "cp1252"}
+def _shown(preview: Preview) -> dict[str, Any]:
     return {
         "preview": preview,
         "first": preview.rows[:SHOWN_ROWS],
         "troubles": preview.troubles[:SHOWN_TROUBLES],
         "asked": [(row, question) for row in preview.rows for question in row.questions][:SHOWN_TROUBLES],
-        "text": data.decode(encodings[preview.encoding], errors="replace"),
+        "text": preview.table.text,
     }

@@ -7,11 +7,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
 from eyot_core.wording.line import understood
 
 from eyot.animals.actions import archive, change_animal, enter_animal, remove_animal, resting_on, weigh
+from eyot.animals.forms import NEW, AnimalForm, stated_of
+from eyot.animals.lines import LONGEST_LINE, asked_of, names_of, unknown_in
 from eyot.animals.queries import (
     ROLES,
     Asked,
@@ -25,25 +27,14 @@ from eyot.animals.queries import (
     strip_key,
     young_of,
 )
-from eyot.animals.reading import (
-    LONGEST_LINE,
-    asked_of,
-    details_from,
-    line_of,
-    line_read,
-    names_of,
-    unknown_in,
-    with_open_words,
-)
 from eyot.collection.history import changes_of, subject_of, take_back
 from eyot.collection.middleware import CollectionRequest
-from eyot.collection.models import Animal, Change, Sex
+from eyot.collection.models import Change, Sex
+from eyot.season.forms import WeightForm
 from eyot.season.growth import plot_of
 from eyot.season.models import Weighing
-from eyot.season.reading import day_from, grams_from
+from eyot.shared.forms import as_sent, entered, sent
 from eyot.shared.refusal import Refused, refusals_on
-
-FIELDS = ("name", "code", "sex", "hatched_on", "dam", "sire", "note", "line")
 
 
 def animals(request: CollectionRequest) -> HttpResponse:
@@ -68,7 +59,7 @@ def animals(request: CollectionRequest) -> HttpResponse:
     return render(request, "animals/parts/rows.html" if part else "animals/list.html", context)
 
 
-def animal(request: CollectionRequest, number: int, refused: str = "") -> HttpResponse:
+def animal(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
     """One animal."""
     one = animal_of(request.collection, number)
     naming = naming_of(request.collection)
@@ -83,7 +74,7 @@ def animal(request: CollectionRequest, number: int, refused: str = "") -> HttpRe
         "photos": photos_of(one),
         "changes": changes_of(request.collection, subject_of(one), 8),
         "resting": resting_on(one),
-        "today": timezone.localdate(),
+        "weight_form": as_sent(refused, WeightForm),
         "refused": refused,
         "here": "animals",
     }
@@ -93,10 +84,10 @@ def animal(request: CollectionRequest, number: int, refused: str = "") -> HttpRe
 def line(request: CollectionRequest) -> HttpResponse:
     """What a line is understood as, while it is typed."""
     typed = request.GET.get("line", "")[:LONGEST_LINE]
-    return render(request, "animals/parts/understood.html", _told(request, typed))
+    return render(request, "animals/parts/understood.html", _understood(request, typed))
 
 
-def _told(request: CollectionRequest, typed: str) -> dict[str, object]:
+def _understood(request: CollectionRequest, typed: str) -> dict[str, object]:
     read = understood(names_of(request.collection), typed)
     return {
         "read": read,
@@ -106,65 +97,44 @@ def _told(request: CollectionRequest, typed: str) -> dict[str, object]:
     }
 
 
-def enter(request: CollectionRequest) -> HttpResponse:
-    """A new animal."""
-    given = {field: request.POST.get(field, "") for field in FIELDS}
-    if request.method != "POST":
-        return _form(request, given)
-    try:
-        read = line_read(request.collection, given["line"])
-        given["name"] = given["name"].strip() or read.name
-        given["sex"] = given["sex"] or read.sex
-        given["note"] = with_open_words(given["note"], read)
-        details = details_from(request.collection, given)
-        made = enter_animal(request.collection, request.member, details, read.statements, timezone.now())
-    except Refused as reason:
-        return _form(request, given, refused=str(reason))
-    return redirect("animal", made.pk)
-
-
-def edit(request: CollectionRequest, number: int) -> HttpResponse:
-    """What is stated of an animal, to be changed."""
-    one = animal_of(request.collection, number)
-    if request.method != "POST":
-        return _form(request, _as_given(request, one), one)
-    given = {field: request.POST.get(field, "") for field in FIELDS}
-    try:
-        read = line_read(request.collection, given["line"])
-        given["note"] = with_open_words(given["note"], read)
-        details = details_from(request.collection, given)
-        change_animal(one, request.member, details, read.statements, timezone.now())
-    except Refused as reason:
-        return _form(request, given, one, refused=str(reason))
-    return redirect("animal", one.pk)
-
-
-def _as_given(request: CollectionRequest, one: Animal) -> dict[str, str]:
-    return {
-        "name": one.name,
-        "code": one.code,
-        "sex": one.sex,
-        "hatched_on": one.hatched_on.isoformat() if one.hatched_on else "",
-        "dam": one.dam.name if one.dam else "",
-        "sire": one.sire.name if one.sire else "",
-        "note": one.note,
-        "line": line_of(one, names_of(request.collection)),
-    }
-
-
-def _form(
-    request: CollectionRequest, given: dict[str, str], one: Animal | None = None, refused: str = ""
-) -> HttpResponse:
+def _form_page(request: CollectionRequest, number: int | None = None, refused: Refused | None = None) -> HttpResponse:
+    """The form of an animal, a new one's without ``number``."""
+    one = animal_of(request.collection, number) if number else None
+    stated = stated_of(one, request.collection) if one else {}
+    form = as_sent(refused, AnimalForm, about=number or NEW, collection=request.collection, initial=stated)
     context = {
-        "given": given,
+        "form": form,
         "animal": one,
         "refused": refused,
         "dams": names_in(request.collection, sex=Sex.MALE),
         "sires": names_in(request.collection, sex=Sex.FEMALE),
         "here": "animals",
-        **_told(request, given["line"][:LONGEST_LINE]),
+        **_understood(request, str(form["line"].value() or "")[:LONGEST_LINE]),
     }
     return render(request, "animals/form.html", context, status=422 if refused else 200)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_form_page)
+def enter(request: CollectionRequest) -> HttpResponse:
+    """A new animal."""
+    if request.method != "POST":
+        return _form_page(request)
+    details, read = sent(request, AnimalForm, about=NEW, collection=request.collection).details()
+    made = enter_animal(request.collection, request.member, details, read.statements, timezone.now())
+    return redirect("animal", made.pk)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_form_page)
+def edit(request: CollectionRequest, number: int) -> HttpResponse:
+    """What is stated of an animal, to be changed."""
+    if request.method != "POST":
+        return _form_page(request, number)
+    one = animal_of(request.collection, number)
+    details, read = sent(request, AnimalForm, about=number, collection=request.collection).details()
+    change_animal(one, request.member, details, read.statements, timezone.now())
+    return redirect("animal", one.pk)
 
 
 @require_POST
@@ -188,12 +158,12 @@ def remove(request: CollectionRequest, number: int) -> HttpResponse:
 def add_weight(request: CollectionRequest, number: int) -> HttpResponse:
     """A weight, typed or read off the scale."""
     one = animal_of(request.collection, number)
-    on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
-    weigh(one, request.member, grams_from(request.POST.get("grams", "")), on, Weighing.Source.TYPED, timezone.now())
+    given = entered(request, WeightForm)
+    weigh(one, request.member, given["grams"], given["on"], Weighing.Source.TYPED, timezone.now())
     return redirect("animal", one.pk)
 
 
-def history_page(request: CollectionRequest, *, refused: str = "", **change: object) -> HttpResponse:
+def history_page(request: CollectionRequest, *, refused: Refused | None = None, **change: object) -> HttpResponse:
     """The last changes, each with who and when."""
     context = {"changes": changes_of(request.collection, most=100), "refused": refused, "here": "history"}
     return render(request, "animals/history.html", context, status=422 if refused else 200)

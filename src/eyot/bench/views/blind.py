@@ -9,12 +9,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot.bench.blind import eyes_on, guess_blind, is_blind, switch_blind
+from eyot.bench.forms import GuessForm, InviteForm
 from eyot.bench.models import Invitation
 from eyot.bench.siblings import judged
 from eyot.collection.middleware import CollectionRequest
-from eyot.season.models import Clutch, Egg
+from eyot.season.models import Clutch
 from eyot.season.queries import clutch_of, egg_of
-from eyot.shared.refusal import Refused
+from eyot.shared.forms import as_sent, entered
+from eyot.shared.refusal import Refused, refusals_as_text
 
 
 @require_POST
@@ -26,14 +28,12 @@ def switch(request: CollectionRequest, code: str, number: int) -> HttpResponse:
 
 
 @require_POST
+@refusals_as_text
 def guess(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """The first guess, after which everything is shown."""
     egg = egg_of(clutch_of(request.collection, code), number)
     stage = request.POST.get("stage", "")
-    try:
-        guess_blind(egg, request.member, stage, request.POST.get("guess", ""), timezone.now())
-    except Refused as reason:
-        return HttpResponse(str(reason), status=422, content_type="text/plain")
+    guess_blind(egg, request.member, stage, entered(request, GuessForm)["guess"], timezone.now())
     return redirect(f"{reverse('bench', args=[code, number])}?stage={stage}")
 
 
@@ -42,18 +42,23 @@ def eyes(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     egg = egg_of(clutch_of(request.collection, code), number)
     if is_blind(egg, request.member, egg.stage):
         return redirect("bench", code, number)
-    return show_eyes(request, egg)
+    return eyes_page(request, code, number)
 
 
-def show_eyes(request: CollectionRequest, egg: Egg, refused: str = "") -> HttpResponse:
+def eyes_page(
+    request: CollectionRequest, code: str, number: int, refused: Refused | None = None, **more: object
+) -> HttpResponse:
     """The page, with what was refused."""
+    egg = egg_of(clutch_of(request.collection, code), number)
     context = {
         "clutch": egg.clutch,
         "egg": egg,
         "eyes": eyes_on(judged(egg.clutch), egg),
         "invitations": invitations_of(egg.clutch, request),
+        "form": as_sent(refused, InviteForm),
+        "refused": refused,
     }
-    return render(request, "bench/eyes.html", context | {"refused": refused}, status=422 if refused else 200)
+    return render(request, "bench/eyes.html", context, status=422 if refused else 200)
 
 
 def invitations_of(clutch: Clutch, request: CollectionRequest) -> list[tuple[Invitation, str]]:

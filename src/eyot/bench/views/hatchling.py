@@ -32,6 +32,7 @@ from eyot.photos.models import Photo
 from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
+from eyot.shared.forms import key_from
 from eyot.shared.refusal import Refused
 
 MOST_PHOTOS = 40
@@ -152,7 +153,7 @@ def _answer_from(request: HttpRequest, egg: Egg) -> Answer:
         level=level,
         stage=given.get("stage", ""),
         confidence=given.get("confidence", "sure"),
-        key=key_from(given.get("key", "")),
+        key=key_from(given.get("key", "")) or uuid4(),
         measured=_measured(egg, given.get("photo", ""), trait, level),
     )
 
@@ -164,13 +165,6 @@ def _measured(egg: Egg, photo_id: str, trait: str, level: str) -> str:
     except ValueError:
         return ""
     return measured_words(photo, trait, level) if photo else ""
-
-
-def key_from(text: str) -> UUID:
-    try:
-        return UUID(text)
-    except ValueError:
-        return uuid4()
 
 
 @require_POST
@@ -202,7 +196,7 @@ def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
         recessive = judgement.model.catalogue.genes.get(outside)
         copies = 2 if recessive and recessive.is_recessive else 1
         verdicts[outside] = OnGene(CalledGene.Verdict.POSSIBLE, copies, reason=given.get("reason", "").strip())
-    stage, note, key = _stage_of(request, egg), given.get("note", ""), key_from(given.get("key", ""))
+    stage, note, key = _stage_of(request, egg), given.get("note", ""), key_from(given.get("key", "")) or uuid4()
     return carried_out(
         request,
         clutch,

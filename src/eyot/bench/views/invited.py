@@ -14,19 +14,20 @@ from django.views.decorators.http import require_POST
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.blind import guess_blind
+from eyot.bench.forms import GuessForm, InviteForm
 from eyot.bench.invitations import invitation_of, invite, withdraw_invitation
 from eyot.bench.judgement import counting
 from eyot.bench.look_rows import look_rows
 from eyot.bench.models import FirstGuess, Invitation
 from eyot.bench.siblings import judged
-from eyot.bench.views.blind import show_eyes
+from eyot.bench.views.blind import eyes_page
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.models import Photo
 from eyot.photos.views.serving import sized
 from eyot.season.models import Egg
 from eyot.season.queries import clutch_of, egg_of
-from eyot.season.reading import number_from
-from eyot.shared.refusal import Refused
+from eyot.shared.forms import as_sent, entered
+from eyot.shared.refusal import Refused, refusals_on
 
 Page = Callable[..., HttpResponseBase]
 
@@ -60,7 +61,7 @@ def clutch(request: HttpRequest, invitation: Invitation) -> HttpResponse:
 @by_invitation
 def hatchling(request: HttpRequest, invitation: Invitation, number: int) -> HttpResponse:
     """One hatchling: its photos, the looks, the guess."""
-    return _hatchling(request, invitation, _egg(invitation, number))
+    return _hatchling(request, invitation, number)
 
 
 def _egg(invitation: Invitation, number: int) -> Egg:
@@ -71,7 +72,10 @@ def _egg(invitation: Invitation, number: int) -> Egg:
     return egg
 
 
-def _hatchling(request: HttpRequest, invitation: Invitation, egg: Egg, refused: str = "") -> HttpResponse:
+def _hatchling(
+    request: HttpRequest, invitation: Invitation, number: int, refused: Refused | None = None
+) -> HttpResponse:
+    egg = _egg(invitation, number)
     judgement = judged(egg.clutch)
     own = counting(look for look in judgement.all_looks[egg.pk] if look.seen_by_id == invitation.eye_id)
     asked = judgement.prepared.worth_asking(egg.stage)
@@ -81,6 +85,7 @@ def _hatchling(request: HttpRequest, invitation: Invitation, egg: Egg, refused: 
         "photos": [photo for photo in egg.photos.all() if photo.has_sizes],
         "rows": look_rows(judgement, own, egg.stage, invitation.eye_id, "", asked.__contains__),
         "guess": FirstGuess.objects.filter(egg=egg, by=invitation.eye, stage=egg.stage).first(),
+        "form": as_sent(refused, GuessForm),
         "refused": refused,
     }
     return render(request, "bench/invited/hatchling.html", context, status=422 if refused else 200)
@@ -88,17 +93,15 @@ def _hatchling(request: HttpRequest, invitation: Invitation, egg: Egg, refused: 
 
 @require_POST
 @by_invitation
+@refusals_on(_hatchling)
 def answer(request: HttpRequest, invitation: Invitation, number: int) -> HttpResponse:
     """A look, or the guess."""
     egg, given, now = _egg(invitation, number), request.POST, timezone.now()
-    try:
-        if "guess" in given:
-            guess_blind(egg, invitation.eye, egg.stage, given["guess"], now)
-        else:
-            look = Answer(given.get("trait", ""), given.get("level", ""), egg.stage, "sure", uuid4())
-            record_look(egg, invitation.eye, look, now)
-    except Refused as reason:
-        return _hatchling(request, invitation, egg, str(reason))
+    if "guess" in given:
+        guess_blind(egg, invitation.eye, egg.stage, entered(request, GuessForm)["guess"], now)
+    else:
+        look = Answer(given.get("trait", ""), given.get("level", ""), egg.stage, "sure", uuid4())
+        record_look(egg, invitation.eye, look, now)
     place = f"#{given['trait']}" if "trait" in given else ""
     return redirect(reverse("invited-egg", args=[invitation.token, number]) + place)
 
@@ -113,23 +116,18 @@ def photo(request: HttpRequest, invitation: Invitation, photo_id: UUID, size: st
 
 
 @require_POST
+@refusals_on(eyes_page)
 def invited(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A member makes an invitation."""
-    egg = egg_of(clutch_of(request.collection, code), number)
-    try:
-        days = number_from(request.POST.get("days", ""), "Days")
-        invite(egg.clutch, request.member, request.POST.get("name", ""), days, timezone.now())
-    except Refused as reason:
-        return show_eyes(request, egg, str(reason))
-    return redirect("eyes", code, number)
+    clutch = clutch_of(request.collection, code)
+    given = entered(request, InviteForm)
+    invite(clutch, request.member, given["name"], given["days"], timezone.now())
+    return redirect("eyes", code, egg_of(clutch, number).number)
 
 
 @require_POST
+@refusals_on(eyes_page)
 def withdrawn(request: CollectionRequest, code: str, number: int, invitation_id: int) -> HttpResponse:
     """A member ends an invitation."""
-    egg = egg_of(clutch_of(request.collection, code), number)
-    try:
-        withdraw_invitation(request.collection, invitation_id, timezone.now())
-    except Refused as reason:
-        return show_eyes(request, egg, str(reason))
-    return redirect("eyes", code, number)
+    withdraw_invitation(request.collection, invitation_id, timezone.now())
+    return redirect("eyes", code, egg_of(clutch_of(request.collection, code), number).number)

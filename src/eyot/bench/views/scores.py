@@ -5,17 +5,17 @@ from __future__ import annotations
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
+from django.views.decorators.http import require_http_methods
 
 from eyot.bench.actions import prove
-from eyot.bench.models import Proof
+from eyot.bench.forms import ProofForm
 from eyot.bench.scores import scores_of
 from eyot.bench.siblings import judged
 from eyot.collection.middleware import CollectionRequest
+from eyot.season.models import Egg
 from eyot.season.queries import clutch_of, egg_of
-from eyot.season.reading import day_from
-from eyot.shared.refusal import Refused
-
-COPIES = {"": None, "0": 0, "1": 1, "2": 2}
+from eyot.shared.forms import as_sent, sent
+from eyot.shared.refusal import Refused, refusals_on
 
 
 def scores_page(request: CollectionRequest) -> HttpResponse:
@@ -32,26 +32,27 @@ def scores_page(request: CollectionRequest) -> HttpResponse:
     return render(request, "bench/scores.html", context)
 
 
+def _proof_page(request: CollectionRequest, code: str, number: int, refused: Refused | None = None) -> HttpResponse:
+    egg = egg_of(clutch_of(request.collection, code), number)
+    kept = {f"copies-{row.gene}": str(row.copies) for row in egg.proofs.all()}
+    form = as_sent(refused, ProofForm, genes=_genes(egg), initial=kept)
+    context = {"clutch": egg.clutch, "egg": egg, "form": form, "refused": refused}
+    return render(request, "bench/proof.html", context, status=422 if refused else 200)
+
+
+def _genes(egg: Egg) -> list[tuple[str, str]]:
+    judgement = judged(egg.clutch)
+    return [(gene, judgement.naming.gene(gene)) for gene in judgement.model.pairing.given_genes]
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_proof_page)
 def proof(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """What genes turned out to be."""
+    if request.method != "POST":
+        return _proof_page(request, code, number)
     egg = egg_of(clutch_of(request.collection, code), number)
-    judgement, refused = judged(egg.clutch), ""
-    genes = judgement.model.pairing.given_genes
-    if request.method == "POST":
-        try:
-            given = {gene: COPIES.get(request.POST.get(f"copies-{gene}", "")) for gene in genes}
-            on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
-            prove(egg, request.member, given, request.POST.get("how", ""), on, timezone.now())
-            return redirect("bench", code, number)
-        except Refused as reason:
-            refused = str(reason)
-    kept = {row.gene: str(row.copies) for row in egg.proofs.all()}
-    context = {
-        "clutch": egg.clutch,
-        "egg": egg,
-        "rows": [(gene, judgement.naming.gene(gene), kept.get(gene, "")) for gene in genes],
-        "hows": Proof.How.choices,
-        "today": timezone.localdate(),
-        "refused": refused,
-    }
-    return render(request, "bench/proof.html", context, status=422 if refused else 200)
+    form = sent(request, ProofForm, genes=_genes(egg))
+    given = form.values()
+    prove(egg, request.member, form.copies(), given["how"], given["on"], timezone.now())
+    return redirect("bench", code, number)

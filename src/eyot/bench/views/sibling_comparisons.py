@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from uuid import uuid4
+
 from django.http import HttpResponse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot.bench.sibling_comparisons import Laid, compare_siblings, take_apart
-from eyot.bench.views.hatchling import carried_out, key_from
+from eyot.bench.views.hatchling import carried_out
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.queries import clutch_of, egg_of
+from eyot.shared.forms import key_from
 
 
 @require_POST
@@ -25,7 +28,7 @@ def lay(request: CollectionRequest, code: str, number: int) -> HttpResponse:
         other=int(other) if other.isdecimal() else 0,
         stage=given.get("stage", ""),
         confidence=given.get("confidence", "sure"),
-        key=key_from(given.get("key", "")),
+        key=key_from(given.get("key", "")) or uuid4(),
     )
     return carried_out(request, clutch, egg, lambda member: compare_siblings(egg, member, laid, timezone.now()))
 

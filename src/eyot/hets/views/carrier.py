@@ -14,12 +14,11 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal
 from eyot.hets.actions import add_breeding, add_test, enter_carrier, keep_marks
 from eyot.hets.carriers import carrier_details
+from eyot.hets.forms import BreedingForm, LabResultForm
 from eyot.hets.kinship import recessives_of
-from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
 from eyot.hets.models import GeneTest, PastBreeding
-from eyot.hets.reading import share_from
-from eyot.season.reading import day_from, number_from
-from eyot.shared.refusal import refusals_on
+from eyot.shared.forms import as_sent, entered
+from eyot.shared.refusal import Refused, refusals_on
 
 Change = Callable[[CollectionRequest, Animal, str], None]
 
@@ -31,19 +30,16 @@ def _animal(request: CollectionRequest, number: int, gene: str) -> Animal:
     return get_object_or_404(animals.prefetch_related("genes"), pk=number)
 
 
-def carrier_page(request: CollectionRequest, number: int, gene: str, refused: str = "") -> HttpResponse:
+def carrier_page(request: CollectionRequest, number: int, gene: str, refused: Refused | None = None) -> HttpResponse:
     """Where it stands, and why; with what was typed, where something was refused."""
     animal = _animal(request, number, gene)
     context = {
         "animal": animal,
         "gene": gene,
         "view": carrier_details(animal, gene),
-        "partners": PastBreeding.Partner.choices,
-        "results": GeneTest.Result.choices,
-        "rates": (SENSITIVITY, SPECIFICITY),
-        "today": timezone.localdate(),
+        "breeding_form": as_sent(refused, BreedingForm),
+        "result_form": as_sent(refused, LabResultForm),
         "refused": refused,
-        "given": request.POST if refused else {},
         "here": "hets",
     }
     return render(request, "hets/carrier.html", context, status=422 if refused else 200)
@@ -69,31 +65,14 @@ def marks(request: CollectionRequest, animal: Animal, gene: str) -> None:
 @keeping
 def breeding(request: CollectionRequest, animal: Animal, gene: str) -> None:
     """A breeding outside the record."""
-    given = request.POST
-    row = PastBreeding(
-        gene=gene,
-        partner=given.get("partner", ""),
-        chance=given.get("chance", "").strip(),
-        hatchlings=number_from(given.get("hatchlings", ""), "Hatchlings"),
-        visuals=number_from(given.get("visuals", ""), "Visuals"),
-        on=day_from(given.get("on", ""), "Day") or timezone.localdate(),
-        note=given.get("note", "")[:200],
-    )
+    row = PastBreeding(gene=gene, **entered(request, BreedingForm))
     add_breeding(animal, request.member, row, timezone.now())
 
 
 @keeping
 def test(request: CollectionRequest, animal: Animal, gene: str) -> None:
     """A laboratory's result, typed."""
-    given = request.POST
-    row = GeneTest(
-        gene=gene,
-        result=given.get("result", ""),
-        sensitivity=share_from(given.get("sensitivity", ""), "Sensitivity", SENSITIVITY),
-        specificity=share_from(given.get("specificity", ""), "Specificity", SPECIFICITY),
-        on=day_from(given.get("on", ""), "Day") or timezone.localdate(),
-        laboratory=given.get("laboratory", "").strip()[:60],
-    )
+    row = GeneTest(gene=gene, **entered(request, LabResultForm))
     add_test(animal, request.member, row, timezone.now())
 
 

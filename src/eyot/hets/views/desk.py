@@ -2,64 +2,71 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
 from eyot.collection.middleware import CollectionRequest
 from eyot.hets.desk import HATCHLINGS, desk_of
-from eyot.hets.desk_actions import add_clutch, add_showing, enter_catalogue, keep_showings, open_trait
+from eyot.hets.desk_actions import add_named, enter_catalogue, keep_showings, open_trait
+from eyot.hets.forms import PlacesForm, TogetherForm, TraitForm, WhoForm
 from eyot.hets.models import NewTrait, Showing
 from eyot.hets.two_genes import one_gene_or_two, one_place_or_two
-from eyot.season.queries import clutch_of, egg_of
-from eyot.season.reading import animal_named, number_from
+from eyot.shared.forms import EntryForm, as_sent, entered, sent
 from eyot.shared.refusal import Refused, refusals_on
 
 
-def traits(request: CollectionRequest, refused: str = "", message: str = "") -> HttpResponse:
-    """All traits on the desk, and the test of two look-alikes."""
-    given = request.POST if refused or message else {}
-    if request.method == "POST" and not refused and not message:
-        try:
-            made = open_trait(
-                request.collection,
-                request.member,
-                request.POST.get("name", ""),
-                request.POST.get("note", ""),
-                timezone.now(),
-            )
-            return redirect("trait", made.pk)
-        except Refused as reason:
-            refused, given = str(reason), request.POST
+def _traits(
+    request: CollectionRequest, *, refused: Refused | None = None, form: EntryForm | None = None, message: str = ""
+) -> HttpResponse:
+    """All traits on the desk; ``form`` and ``message``: what was asked of two look-alikes, and the answer."""
+    forms = {kind.__name__: as_sent(refused, kind) for kind in (TraitForm, TogetherForm, PlacesForm)}
+    if form:
+        forms[type(form).__name__] = form
     context = {
         "traits": list(request.collection.new_traits.prefetch_related("showings")),
+        "forms": forms,
         "refused": refused,
         "message": message,
-        "given": given,
         "here": "hets",
     }
     return render(request, "hets/traits.html", context, status=422 if refused else 200)
 
 
-@refusals_on(traits)
-def together(request: CollectionRequest) -> HttpResponse:
-    """Two recessive look-alikes bred together: one gene, or two that complement each other?"""
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_traits)
+def traits(request: CollectionRequest) -> HttpResponse:
+    """All traits on the desk; a new one is put there."""
     if request.method != "POST":
-        return redirect("proving")
-    given = request.POST
-    counts = [number_from(given.get(key, ""), key.capitalize()) for key in ("hatchlings", "visuals")]
-    first, second = (2 if given.get(key) == "visual" else 1 for key in ("first", "second"))
-    return traits(request, message=one_gene_or_two(first, second, *counts))
+        return _traits(request)
+    made = open_trait(request.collection, request.member, **entered(request, TraitForm), at=timezone.now())
+    return redirect("trait", made.pk)
 
 
-@refusals_on(traits)
-def same_place_or_two(request: CollectionRequest) -> HttpResponse:
-    """An animal with a new gene and one of a known complex, bred to normals: one place or two?"""
-    if request.method != "POST":
-        return redirect("proving")
-    counts = [number_from(request.POST.get(key, ""), key.capitalize()) for key in ("both", "one", "neither")]
-    return traits(request, message=one_place_or_two(*counts))
+def reckoned(kind: type[EntryForm], reckon: Callable[..., str]) -> Callable[[CollectionRequest], HttpResponse]:
+    """A view that reckons something from what was entered, and shows the answer on the desk."""
+
+    def view(request: CollectionRequest) -> HttpResponse:
+        if request.method != "POST":
+            return redirect("proving")
+        form = sent(request, kind)
+        return _traits(request, form=form, message=reckon(**form.values()))
+
+    return refusals_on(_traits)(view)
+
+
+def _together(first: str, second: str, hatchlings: int, visuals: int) -> str:
+    copies = {"visual": 2, "het": 1}
+    return one_gene_or_two(copies.get(first, 1), copies.get(second, 1), hatchlings, visuals)
+
+
+together = reckoned(TogetherForm, _together)
+"""Two recessive look-alikes bred together: one gene, or two that complement each other?"""
+same_place_or_two = reckoned(PlacesForm, one_place_or_two)
+"""An animal with a new gene and one of a known complex, bred to normals: one place or two?"""
 
 
 def _trait(request: CollectionRequest, number: int) -> NewTrait:
@@ -67,7 +74,7 @@ def _trait(request: CollectionRequest, number: int) -> NewTrait:
     return get_object_or_404(rows, pk=number)
 
 
-def trait(request: CollectionRequest, number: int, refused: str = "") -> HttpResponse:
+def trait(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
     """One trait."""
     found = _trait(request, number)
     context = {
@@ -77,6 +84,7 @@ def trait(request: CollectionRequest, number: int, refused: str = "") -> HttpRes
         "shows": Showing.Shows.choices,
         "hatchlings": HATCHLINGS,
         "animals": list(request.collection.animals.values_list("name", flat=True)),
+        "who_form": as_sent(refused, WhoForm),
         "refused": refused,
         "here": "hets",
     }
@@ -87,21 +95,8 @@ def trait(request: CollectionRequest, number: int, refused: str = "") -> HttpRes
 @refusals_on(trait)
 def who(request: CollectionRequest, number: int) -> HttpResponse:
     """An animal, a hatchling ("W-04 3") or a whole clutch ("W-04") joins the pedigree."""
-    found, given = _trait(request, number), request.POST.get("who", "").strip()
-    shows, now = request.POST.get("shows", "unseen"), timezone.now()
-    codes = {clutch.code.lower(): clutch.code for clutch in request.collection.clutches.all()}
-    code, _, egg = given.partition(" ")
-    if code.lower() in codes:
-        clutch = clutch_of(request.collection, codes[code.lower()])
-        if not egg:
-            add_clutch(found, request.member, list(clutch.eggs.all()), now)
-        else:
-            add_showing(found, request.member, egg_of(clutch, number_from(egg, "Egg")), shows, now)
-    else:
-        animal = animal_named(request.collection, given, "Who")
-        if animal is None:
-            raise Refused("Say who: an animal, a hatchling such as “W-04 3”, or a clutch. Nothing was changed.")
-        add_showing(found, request.member, animal, shows, now)
+    found, given = _trait(request, number), entered(request, WhoForm)
+    add_named(found, request.member, given["who"], given["shows"], timezone.now())
     return redirect("trait", number)
 
 

@@ -8,20 +8,23 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot.collection.middleware import CollectionRequest
+from eyot.hets.forms import OrderForm
 from eyot.hets.laboratory import DAYS, SENSITIVITY, SPECIFICITY, offered, order_rows, order_test, take_step
 from eyot.hets.models import LabOrder
-from eyot.season.reading import animal_named
+from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
 
-def laboratory_page(request: CollectionRequest, *, refused: str = "", **step: object) -> HttpResponse:
+def laboratory_page(request: CollectionRequest, *, refused: Refused | None = None, **step: object) -> HttpResponse:
     """Orders, and what came of them."""
     context = {
         "rows": order_rows(request.collection, timezone.localdate()),
         "offered": offered(request.collection),
         "animals": list(request.collection.animals.filter(archived_on=None).values_list("name", flat=True)),
-        "chosen": request.GET.get("animal", ""),
-        "chosen_gene": request.GET.get("gene", ""),
+        "form": as_sent(
+            refused, OrderForm, collection=request.collection, initial={"animal": request.GET.get("animal", "")}
+        ),
+        "chosen_genes": request.POST.getlist("genes") or request.GET.getlist("gene"),
         "rates": (SENSITIVITY, SPECIFICITY, DAYS),
         "today": timezone.localdate(),
         "refused": refused,
@@ -34,9 +37,9 @@ def laboratory_page(request: CollectionRequest, *, refused: str = "", **step: ob
 @refusals_on(laboratory_page)
 def order(request: CollectionRequest) -> HttpResponse:
     """Tests of one animal are ordered."""
-    animal = animal_named(request.collection, request.POST.get("animal", ""), "Animal")
+    animal = entered(request, OrderForm, collection=request.collection)["animal"]
     if animal is None:
-        raise Refused("Say of which animal the shed is. Nothing was ordered.")
+        raise Refused("Say of which animal the shed is. Nothing was ordered.", field="animal")
     order_test(animal, request.member, request.POST.getlist("genes"), timezone.now())
     return redirect("laboratory")
 

@@ -17,11 +17,11 @@ from eyot.hets.actions import import_tests, switch_markers, take_over_ratio
 from eyot.hets.kinship import recessives_of
 from eyot.hets.ledger import SORTS, Asked, counts_of, ledger
 from eyot.hets.markers import LEAST_PROVEN
-from eyot.hets.reading import results_in
+from eyot.hets.results_file import results_in
 from eyot.shared.refusal import Refused, refusals_on
 
 
-def ledger_page(request: CollectionRequest, refused: str = "") -> HttpResponse:
+def ledger_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
     """Every animal that may carry a recessive."""
     given = request.GET
     number = int(given["page"]) if given.get("page", "").isdecimal() else 1
@@ -61,7 +61,7 @@ def tests(request: CollectionRequest) -> HttpResponse:
     return redirect("hets")
 
 
-def counts(request: CollectionRequest, gene: str, refused: str = "") -> HttpResponse:
+def counts(request: CollectionRequest, gene: str, refused: Refused | None = None) -> HttpResponse:
     """What proven animals say of a gene's marks."""
     catalogue = catalogue_of(request.collection)
     if gene not in recessives_of(catalogue):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -10,38 +11,46 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot.collection.middleware import CollectionRequest
-from eyot.collection.models import Sex
 from eyot.season.egg_actions import DAYS, note_day, place_egg, set_state, sex_egg, weigh_egg
+from eyot.season.forms import EggDayForm, EggStateForm, HoldBackForm, SexForm, WeightForm
 from eyot.season.growth import plot_of
-from eyot.season.models import Egg, Sexing, Weighing
+from eyot.season.models import Egg, Weighing
 from eyot.season.queries import clutch_of, egg_of
-from eyot.season.reading import day_from, grams_from, key_from
 from eyot.season.scale import simulated_grams
-from eyot.shared.refusal import Refused, refusals_on
+from eyot.shared.forms import as_sent, entered, key_from
+from eyot.shared.refusal import Refused, refusals_as_text, refusals_on
 
 
-def egg_page(request: CollectionRequest, code: str, number: int, refused: str = "") -> HttpResponse:
+def egg_page(request: CollectionRequest, code: str, number: int, refused: Refused | None = None) -> HttpResponse:
     """The record of an egg."""
     egg = egg_of(clutch_of(request.collection, code), number)
     weights = list(egg.weighings.all())
     eggs = [other.number for other in egg.clutch.eggs.all()]
     at = eggs.index(egg.number)
+    sexed = {"sex": egg.sex, "how": egg.sexed_by, "sure": egg.sex_sure}
     context = {
         "clutch": egg.clutch,
         "egg": egg,
         "refused": refused,
-        "today": timezone.localdate(),
-        "states": Egg.State.choices,
         "events": list(egg.events.all()),
         "weights": weights[::-1],
         "plot": plot_of(weights),
-        "sexings": Sexing.choices,
-        "sexes": Sex.choices,
-        "days": [(field, words, getattr(egg, field)) for field, words in DAYS.items()],
+        "state_form": as_sent(refused, EggStateForm, initial={"state": egg.state}),
+        "days": [_day(refused, egg, field) for field in DAYS],
+        "sex_form": as_sent(refused, SexForm, initial=sexed),
+        "name_form": as_sent(refused, HoldBackForm),
+        "weight_form": as_sent(refused, WeightForm),
         "previous": eggs[at - 1] if at else None,
         "next": eggs[at + 1] if at + 1 < len(eggs) else None,
     }
     return render(request, "season/egg.html", context, status=422 if refused else 200)
+
+
+def _day(refused: Refused | None, egg: Egg, field: str) -> tuple[str, date | None, EggDayForm]:
+    """What a day is called, when it was, and the form to enter it. Every meal is a day of its own."""
+    on = getattr(egg, field)
+    initial = {"event": field} | ({"on": on} if on and field != "first_meal_on" else {})
+    return DAYS[field], on, as_sent(refused, EggDayForm, about=field, words=f"{DAYS[field]} on", initial=initial)
 
 
 def changing(change: Callable[[CollectionRequest, Egg], None]) -> Callable[..., HttpResponse]:
@@ -57,23 +66,21 @@ def changing(change: Callable[[CollectionRequest, Egg], None]) -> Callable[..., 
 @changing
 def state(request: CollectionRequest, egg: Egg) -> None:
     """How the egg stands, since when, and what was found."""
-    given = request.POST
-    on = day_from(given.get("on", ""), "Day") or timezone.localdate()
-    set_state(egg, request.member, given.get("state", ""), on, given.get("found", ""), timezone.now())
+    given = entered(request, EggStateForm)
+    set_state(egg, request.member, given["state"], given["on"], given["found"], timezone.now())
 
 
 @changing
 def sexed(request: CollectionRequest, egg: Egg) -> None:
     """The sex, and how it was determined."""
-    given = request.POST
-    sex_egg(egg, request.member, given.get("sex", ""), given.get("how", ""), sure="sure" in given, at=timezone.now())
+    sex_egg(egg, request.member, **entered(request, SexForm), at=timezone.now())
 
 
 @changing
 def weighed(request: CollectionRequest, egg: Egg) -> None:
     """A weight was typed."""
-    on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
-    weigh_egg(egg, request.member, grams_from(request.POST.get("grams", "")), on, Weighing.Source.TYPED, timezone.now())
+    given = entered(request, WeightForm)
+    weigh_egg(egg, request.member, given["grams"], given["on"], Weighing.Source.TYPED, timezone.now())
 
 
 @changing
@@ -86,30 +93,19 @@ def scale(request: CollectionRequest, egg: Egg) -> None:
 @changing
 def day(request: CollectionRequest, egg: Egg) -> None:
     """In the blue, first shed, first meal."""
-    given = request.POST
-    on = day_from(given.get("on", ""), "Day") or timezone.localdate()
-    note_day(egg, request.member, given.get("event", ""), on, given.get("eaten", ""), timezone.now())
+    given = entered(request, EggDayForm, about=request.POST.get("event", ""))
+    note_day(egg, request.member, given["event"], given["on"], given["eaten"], timezone.now())
 
 
 @require_POST
+@refusals_as_text
 def egg_place(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """Where the egg lies; answers without a page, for the box that is being arranged."""
     egg, given = egg_of(clutch_of(request.collection, code), number), request.POST
     try:
         across, down = float(given.get("across", "")), float(given.get("down", ""))
-        on_top, mark = given.get("on_top") == "yes", given.get("mark", "")
-        place_egg(
-            egg,
-            request.member,
-            across,
-            down,
-            on_top=on_top,
-            mark=mark,
-            at=timezone.now(),
-            key=key_from(given.get("key", "")),
-        )  # type: ignore[arg-type]
     except ValueError:
-        return HttpResponse("A place is two numbers. Nothing was changed.", status=422, content_type="text/plain")
-    except Refused as reason:
-        return HttpResponse(str(reason), status=422, content_type="text/plain")
+        raise Refused("A place is two numbers. Nothing was changed.") from None
+    on_top, mark, key = given.get("on_top") == "yes", given.get("mark", ""), key_from(given.get("key", ""))
+    place_egg(egg, request.member, across, down, on_top=on_top, mark=mark, at=timezone.now(), key=key)
     return HttpResponse(status=204)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import timedelta
+from datetime import date, datetime, timedelta
 
 from django.contrib import messages
 from django.http import HttpResponse
@@ -16,42 +16,91 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Sex
 from eyot.season.clutch_actions import close, fetch_log, import_log, set_up, tick_sign
 from eyot.season.egg_actions import add_egg, all_at_once, set_state
-from eyot.season.models import Clutch, Egg
-from eyot.season.pairing_actions import EVENTS, introduce, lay, name_sire, note_event, note_round
+from eyot.season.forms import (
+    AddEggForm,
+    AllForm,
+    IntroduceForm,
+    LayForm,
+    NameSireForm,
+    PairingEventForm,
+    PlaceForm,
+    RoundDayForm,
+    ShortStateForm,
+)
+from eyot.season.models import Clutch, Round
+from eyot.season.pairing_actions import EVENTS, ROUND_DAYS, introduce, lay, name_sire, note_event, note_round
 from eyot.season.queries import egg_of, recorded_clutch_of
-from eyot.season.reading import animal_named, day_from, number_from
-from eyot.season.record import due_of, egg_rows, log_of, next_round_of, opening_words, signs_of
+from eyot.season.record import Due, due_of, egg_rows, log_of, next_round_of, opening_words, signs_of
+from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
 Change = Callable[..., str | None]
 
 
-def record_page(request: CollectionRequest, code: str, *, refused: str = "", **more: object) -> HttpResponse:
+def record_page(
+    request: CollectionRequest, code: str, *, refused: Refused | None = None, **more: object
+) -> HttpResponse:
     """A clutch's record."""
     clutch, now = recorded_clutch_of(request.collection, code), timezone.now()
-    log = log_of(clutch, now)
     due = due_of(clutch)
     context = {
         "clutch": clutch,
-        "today": timezone.localdate(),
         "refused": refused,
         "changes": changes_of(request.collection, subject_of(clutch), 8),
-        "log": log,
-        "due": due,
-        "next_round": next_round_of(clutch, request.collection),
-        "opening": opening_words(request.collection, due),
-        "signs": signs_of(clutch),
-        "eggs": egg_rows(clutch),
-        "states": Egg.State.choices,
-        "incubators": list(request.collection.incubators.values_list("name", flat=True)),
-        "males": list(
-            request.collection.animals.filter(archived_on=None).exclude(sex=Sex.FEMALE).values_list("name", flat=True)
-        )
-        if clutch.laid_on is None or not clutch.clutch_sires.all()
-        else [],
-        "days": [(field, words, getattr(clutch, field)) for field, words in EVENTS.items()],
+        **(_laid(clutch, refused, due, now) if clutch.laid_on else _unlaid(clutch, refused)),
     }
     return render(request, "season/record.html", context, status=422 if refused else 200)
+
+
+def _laid(clutch: Clutch, refused: Refused | None, due: Due | None, now: datetime) -> dict[str, object]:
+    fields = {field: getattr(clutch, field) for field in ("place", "substrate", "incubator", "note")}
+    rows = egg_rows(clutch)
+    states = (as_sent(refused, ShortStateForm, about=row.egg.number, initial={"state": row.egg.state}) for row in rows)
+    return {
+        "log": log_of(clutch, now),
+        "due": due,
+        "opening": opening_words(clutch.collection, due),
+        "signs": signs_of(clutch),
+        "eggs": list(zip(rows, states, strict=True)),
+        "incubators": list(clutch.collection.incubators.values_list("name", flat=True)),
+        "place_form": as_sent(refused, PlaceForm, initial=fields),
+        "all_form": as_sent(refused, AllForm),
+        "add_form": as_sent(refused, AddEggForm),
+        **({} if clutch.clutch_sires.all() else _sire_forms(clutch, refused)),
+    }
+
+
+def _unlaid(clutch: Clutch, refused: Refused | None) -> dict[str, object]:
+    days = [(field, words, getattr(clutch, field)) for field, words in EVENTS.items()]
+    return {
+        "next_round": next_round_of(clutch, clutch.collection),
+        "rounds": [
+            (met, {event: _round_form(refused, met, event) for event in ROUND_DAYS}) for met in clutch.rounds.all()
+        ],
+        "days": [(words, on, _event_form(refused, field, words, on)) for field, words, on in days],
+        "lay_form": as_sent(refused, LayForm),
+        **_sire_forms(clutch, refused),
+    }
+
+
+def _sire_forms(clutch: Clutch, refused: Refused | None) -> dict[str, object]:
+    males = clutch.collection.animals.filter(archived_on=None).exclude(sex=Sex.FEMALE)
+    first = next((entry.sire.name for entry in clutch.clutch_sires.all()), "")
+    return {
+        "males": list(males.values_list("name", flat=True)),
+        "introduce_form": as_sent(refused, IntroduceForm, collection=clutch.collection, initial={"sire": first}),
+        "sire_form": as_sent(refused, NameSireForm, collection=clutch.collection),
+    }
+
+
+def _round_form(refused: Refused | None, met: Round, event: str) -> RoundDayForm:
+    about = f"{met.pk}-{event}"
+    return as_sent(refused, RoundDayForm, about=about, words=f"{ROUND_DAYS[event]} on", initial={"event": event})
+
+
+def _event_form(refused: Refused | None, field: str, words: str, on: date | None) -> PairingEventForm:
+    initial = {"event": field} | ({"on": on} if on else {})
+    return as_sent(refused, PairingEventForm, about=field, words=f"{words} on", initial=initial)
 
 
 def changing(change: Change) -> Callable[..., HttpResponse]:
@@ -69,19 +118,18 @@ def changing(change: Change) -> Callable[..., HttpResponse]:
 @changing
 def introduced(request: CollectionRequest, clutch: Clutch) -> None:
     """A sire was brought to the dam."""
-    sire = animal_named(clutch.collection, request.POST.get("sire", ""), "Sire")
-    if sire is None:
-        raise Refused("Sire: choose who was introduced. Nothing was changed.")
-    on = day_from(request.POST.get("on", ""), "Introduced") or timezone.localdate()
-    introduce(clutch, request.member, sire, on, timezone.now())
+    given = entered(request, IntroduceForm, collection=clutch.collection)
+    if given["sire"] is None:
+        raise Refused("Sire: choose who was introduced. Nothing was changed.", field="sire")
+    introduce(clutch, request.member, given["sire"], given["on"], timezone.now())
 
 
 @changing
 def sire_named(request: CollectionRequest, clutch: Clutch) -> None:
     """Whose clutch it is turned out."""
-    sire = animal_named(clutch.collection, request.POST.get("sire", ""), "Sire")
+    sire = entered(request, NameSireForm, collection=clutch.collection)["sire"]
     if sire is None:
-        raise Refused("Sire: choose who it was. Nothing was changed.")
+        raise Refused("Sire: choose who it was. Nothing was changed.", field="sire")
     name_sire(clutch, request.member, sire, timezone.now())
 
 
@@ -91,32 +139,28 @@ def round_day(request: CollectionRequest, clutch: Clutch, number: int) -> None:
     met = next((one for one in clutch.rounds.all() if one.pk == number), None)
     if met is None:
         raise Refused("That round is not here any more. Nothing was changed.")
-    on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
-    note_round(met, request.member, request.POST.get("event", ""), on, timezone.now())
+    given = entered(request, RoundDayForm, about=f"{number}-{request.POST.get('event', '')}")
+    note_round(met, request.member, given["event"], given["on"], timezone.now())
 
 
 @changing
 def event(request: CollectionRequest, clutch: Clutch) -> None:
     """Ovulation or pre-lay shed."""
-    on = day_from(request.POST.get("on", ""), "Day") or timezone.localdate()
-    note_event(clutch, request.member, request.POST.get("event", ""), on, timezone.now())
+    given = entered(request, PairingEventForm, about=request.POST.get("event", ""))
+    note_event(clutch, request.member, given["event"], given["on"], timezone.now())
 
 
 @changing
 def laid(request: CollectionRequest, clutch: Clutch) -> None:
     """The eggs are there."""
-    given = request.POST
-    on = day_from(given.get("on", ""), "Laid") or timezone.localdate()
-    eggs, slugs = number_from(given.get("eggs", ""), "Eggs"), number_from(given.get("slugs", ""), "Slugs")
-    lay(clutch, request.member, on, eggs, slugs, timezone.now())
+    given = entered(request, LayForm)
+    lay(clutch, request.member, given["on"], given["eggs"], given["slugs"], timezone.now())
 
 
 @changing
 def clutch_place(request: CollectionRequest, clutch: Clutch) -> None:
     """Where the clutch lies."""
-    given = request.POST
-    fields = (given.get("place", ""), given.get("substrate", ""), given.get("incubator", ""), given.get("note", ""))
-    set_up(clutch, request.member, *fields, timezone.now())
+    set_up(clutch, request.member, **entered(request, PlaceForm), at=timezone.now())
 
 
 @changing
@@ -128,25 +172,22 @@ def sign(request: CollectionRequest, clutch: Clutch) -> None:
 @changing
 def one_more_egg(request: CollectionRequest, clutch: Clutch) -> None:
     """An egg found later."""
-    add_egg(clutch, request.member, number_from(request.POST.get("number", ""), "Egg"), timezone.now())
+    add_egg(clutch, request.member, entered(request, AddEggForm)["number"], timezone.now())
 
 
 @changing
 def all_of_them(request: CollectionRequest, clutch: Clutch) -> str:
     """All out, all shed, all fed."""
-    given = request.POST
-    on = day_from(given.get("on", ""), "Day") or timezone.localdate()
-    event, note = given.get("event", ""), given.get("note", "")
-    count = all_at_once(clutch, request.member, event, on, note, timezone.now())
+    given = entered(request, AllForm)
+    count = all_at_once(clutch, request.member, given["event"], given["on"], given["note"], timezone.now())
     return f"Noted for {count}; the others stand as they stood."
 
 
 @changing
 def state(request: CollectionRequest, clutch: Clutch, number: int) -> None:
     """How an egg stands."""
-    given, egg = request.POST, egg_of(clutch, number)
-    on = day_from(given.get("on", ""), "Day") or timezone.localdate()
-    set_state(egg, request.member, given.get("state", ""), on, given.get("found", ""), timezone.now())
+    given = entered(request, ShortStateForm, about=number)
+    set_state(egg_of(clutch, number), request.member, given["state"], given["on"], "", timezone.now())
 
 
 @changing

@@ -1,18 +1,15 @@
-"""What is typed of an animal, as values; what can't be read is refused with the field's name."""
+"""Lines of genes as breeders write them: what they are understood as, what is asked of them, what of them is not known."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.statements import Question, Understood, answered, written
 
-from eyot.animals.actions import Details
 from eyot.collection.catalogue import catalogue_of, lookup
 from eyot.collection.models import Animal, Collection
-from eyot.season.reading import animal_named, day_from
 from eyot.shared.refusal import Refused
 
 LONGEST_LINE = 400
@@ -88,16 +85,3 @@ def asked_of(line: str, read: Understood) -> list[Asked]:
 def line_of(animal: Animal, names: Lookup) -> str:
     """An animal's genes as a line that reads back as the same."""
     return ", ".join(written(gene.as_statement(), names) for gene in animal.genes.all())
-
-
-def details_from(collection: Collection, given: Mapping[str, str]) -> Details:
-    """Details as typed; parents by name. :class:`Refused` for the first that can't be read."""
-    return Details(
-        name=" ".join(given.get("name", "").split())[:60],
-        code=given.get("code", "").strip()[:30],
-        sex=given.get("sex", "").strip().lower(),
-        hatched_on=day_from(given.get("hatched_on", ""), "Hatched"),
-        dam=animal_named(collection, given.get("dam", ""), "Dam"),
-        sire=animal_named(collection, given.get("sire", ""), "Sire"),
-        note=given.get("note", "").strip(),
-    )
