@@ -32,6 +32,7 @@ def workshop() -> Iterator[dict[str, str]]:
     """A temporary cluster and data folder, and the environment to work in them."""
     ensure_packages(browser=True, node=True)
     ensure_environment(develop=True)
+    ensure_script_tools()
     cluster = temporary_cluster()
     with tempfile.TemporaryDirectory(prefix="eyot-data-") as data:
         try:

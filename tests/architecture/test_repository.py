@@ -44,3 +44,25 @@ class Repository(TestCase):
         for init in (ROOT / "src").rglob("__init__.py"):
             if init.parent.name not in ("migrations", "templatetags", "management", "commands"):
                 self.assertTrue(init.read_text().startswith('"""'), init)
+
+
+class Writes(TestCase):
+    """Where the database is changed: in actions, and in the modules that docs/architecture.md names, nowhere else."""
+
+    WRITE = re.compile(
+        r"\.(?:create|get_or_create|update_or_create|bulk_create|delete)\(|\.save\((?:\)|update)|\.update\([a-z_]+=|recording\("
+    )
+
+    def test_only_actions_and_named_modules_write(self) -> None:
+        told = (ROOT / "docs/architecture.md").read_text()
+        named = set(
+            re.findall(r"`([a-z_/]+\.py)`", re.split(r"\n\n|\n- ", told[told.index("Writes stand in") :])[0])
+        ) - {"actions.py"}
+        found = {
+            str(path.relative_to(ROOT / "src/eyot"))
+            for path in (ROOT / "src/eyot").rglob("*.py")
+            if path.parent.name != "migrations" and self.WRITE.search(path.read_text())
+        }
+        actions = {name for name in found if name.endswith("actions.py")}
+        self.assertGreater(len(actions), 8)
+        self.assertEqual(found - actions, named)

@@ -8,10 +8,12 @@ from unittest.mock import patch
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.http import HttpResponse
+from django.test import SimpleTestCase
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from eyot_core.catalogue import builtin_document
+from eyot_core.genetics.square import square
 from eyot_core.wording.names import Naming
 
 from eyot.bench.models import Look, Proof
@@ -20,7 +22,7 @@ from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal
 from eyot.hets import laboratory
 from eyot.hets.carriers import carrier_details
-from eyot.hets.explaining import explained
+from eyot.hets.explaining import explained, follows_from
 from eyot.hets.kinship import gene_kin, records_of
 from eyot.hets.ledger import Asked, counts_of, ledger
 from eyot.hets.models import GeneTest, HetMarker, LabOrder, PastBreeding
@@ -367,3 +369,15 @@ class Explained(HetsCase):
         loci = {Naming(catalogue).gene(gene.id): gene.locus for gene in catalogue.genes.values()}
         self.assertEqual(loci[first], loci[second])
         self.assertContains(self.client.get("/explain/"), "double het, looks normal")
+
+
+class Squares(SimpleTestCase):
+    def test_what_follows_from_each_square_in_words(self) -> None:
+        said = {
+            (1, 1): "2 in 3 carry it. Nobody sees which: each is called 66 %",
+            (1, 0): "2 in 4 carry it",
+            (0, 0): "None gets G.",
+            (2, 1): "All others carry it: 100 % het.",
+        }
+        for (dam, sire), words in said.items():
+            self.assertIn(words, " ".join(follows_from(square(dam, sire), "G")))

@@ -92,7 +92,7 @@ class WhatIsSentBack(SeasonCase):
         )
 
     def states(self) -> list[str]:
-        view = bench_view(judged(self.clutch()), self.egg(3), "egg", self.keeper.pk)
+        view = bench_view(judged(self.clutch()), self.egg(3), "egg", self.keeper)
         return [row.state for row in view.rows]
 
     def test_only_the_answered_row_and_the_verdicts(self) -> None:
@@ -159,9 +159,9 @@ class WhatTheClutchLearns(SeasonCase):
 
 class BenchView(SeasonCase):
     def test_a_look_moves_its_gene_and_leaves_a_notch_with_its_number(self) -> None:
-        before = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        before = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
         record_look(self.egg(4), self.keeper, answer("lobe_attach", "floating"), timezone.now())
-        after = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        after = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
         posterior = {line.gene: line.posterior for line in before.genes if line.form == "shown"}
         grown = {line.gene: line for line in after.genes if line.form == "shown"}
         self.assertGreater(grown["mojave"].posterior, posterior["mojave"])
@@ -170,7 +170,7 @@ class BenchView(SeasonCase):
 
     def test_a_gene_of_which_nothing_speaks_stays_where_the_parents_put_it(self) -> None:
         Look.objects.all().delete()
-        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
         mojave = next(line for line in view.genes if line.gene == "mojave")
         self.assertEqual((mojave.before, mojave.after, mojave.spoken_of), ("1 in 2", "50\u00a0%", False))
 
@@ -182,14 +182,14 @@ class BenchView(SeasonCase):
         self.assertEqual(len(set(labels)), len(labels))
 
     def test_the_next_look_is_one_that_is_not_answered(self) -> None:
-        view = bench_view(judged(self.clutch("W-02")), self.egg(2, "W-02"), "shed", self.keeper.pk)
+        view = bench_view(judged(self.clutch("W-02")), self.egg(2, "W-02"), "shed", self.keeper)
         answered = {row.trait for row in view.rows if row.number}
         self.assertIsNotNone(view.next_step)
         self.assertNotIn(view.next_step.trait if view.next_step else "", answered)
 
     def test_another_persons_answer_is_shown_beside(self) -> None:
         record_look(self.egg(4), self.helper, answer("head_stamp", "wiped"), timezone.now())
-        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper.pk)
+        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
         row = next(row for row in view.rows if row.trait == "head_stamp")
         self.assertEqual((row.others, row.answer), (("helper: wiped",), ""))
 
@@ -199,7 +199,7 @@ class BenchView(SeasonCase):
         self.assertNotContains(self.client.get("/clutches/W-02/3/"), answer)
         with patch.object(Inference, "contradictions", [True] * 5):
             page = self.client.get("/clutches/W-02/3/")
-            view = bench_view(judged(self.clutch("W-02")), self.egg(3, "W-02"), "shed", self.keeper.pk)
+            view = bench_view(judged(self.clutch("W-02")), self.egg(3, "W-02"), "shed", self.keeper)
         self.assertContains(page, answer)
         self.assertTrue(view.contradiction)
         self.assertEqual(view.answered, 4)
@@ -212,7 +212,7 @@ class OnTheBody(SeasonCase):
 
     def test_every_look_of_the_bench_has_one_mark_and_answers_their_numbers(self) -> None:
         record_look(self.egg(3), self.keeper, answer("lobe_attach", "floating"), timezone.now())
-        view = bench_view(judged(self.clutch()), self.egg(3), "egg", self.keeper.pk)
+        view = bench_view(judged(self.clutch()), self.egg(3), "egg", self.keeper)
         marks = {part.area.id: part for part in view.body_map}
         self.assertEqual(sum(len(part.marks) for part in view.body_map), len(view.rows))
         self.assertEqual([mark.number for mark in marks["flank"].marks].count(1), 1)

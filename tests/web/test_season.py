@@ -10,7 +10,8 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from eyot.bench.actions import Answer, record_look
-from eyot.bench.clutch_queries import day_line, gene_rows, welfare_notes
+from eyot.bench.clutch_queries import gene_rows, welfare_notes
+from eyot.bench.day_line import day_line
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.models import CarriedGene, valid_chance
 from eyot.season.models import Egg

@@ -31,7 +31,7 @@ class SiblingsCompared(SeasonCase):
         return [line.after for line in judgement.genes(self.egg(number, self.code))]
 
     def words(self, number: int) -> list[str]:
-        view = bench_view(judged(self.clutch(self.code)), self.egg(number, self.code), "shed", self.keeper.pk)
+        view = bench_view(judged(self.clutch(self.code)), self.egg(number, self.code), "shed", self.keeper)
         assert view.beside is not None
         return view.beside.said
 

@@ -15,12 +15,13 @@ from django.utils import timezone
 from PIL import Image
 
 from eyot_core.drawing.camera import Taken
+from eyot_core.photo.measures import RECKONING
 from eyot_core.photo.picture import Picture
 
 from eyot.bench.models import Look
 from eyot.collection.history import changes_of, take_back
 from eyot.photos import files
-from eyot.photos.actions import add_photo, draw_line, keep_picture, mark_light, take_away
+from eyot.photos.actions import add_photo, draw_line, keep_picture, mark_light, order_outdated, take_away
 from eyot.photos.models import Photo
 from eyot.photos.processing import make_strip
 from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
@@ -266,6 +267,20 @@ class Suggestions(StripCase):
         sent = {"trait": "white_share", "level": "all", "stage": "shed", "confidence": "sure", "photo": str(photo.pk)}
         self.client.post("/clutches/W-02/1/looks/?stage=shed", sent)
         self.assertEqual(Look.objects.get(egg=photo.egg, trait="white_share", stage="shed").measured, "")
+
+
+class Reckonings(StripCase):
+    def test_what_another_reckoning_measured_is_made_anew_once(self) -> None:
+        photo = self.photo(drawn=True)
+        self.assertEqual(photo.reckoning, RECKONING)
+        self.assertEqual((order_outdated(), do_jobs()), (0, 0), "what is of today stays")
+        Photo.objects.filter(pk=photo.pk).update(reckoning=RECKONING - 1, measures={})
+        self.photo(2)
+        self.assertEqual((order_outdated(), order_outdated()), (1, 0), "a photo without a line has nothing to make")
+        self.assertEqual(do_jobs(), 1)
+        photo.refresh_from_db()
+        self.assertEqual((photo.reckoning, photo.strip_done), (RECKONING, photo.strip_wanted))
+        self.assertIn("white_share", photo.measures)
 
 
 class Jobs(StripCase):

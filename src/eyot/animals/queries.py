@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import ceil
 
+from django.core.paginator import Page, Paginator
 from django.db.models import Prefetch, Q, QuerySet
 from django.shortcuts import get_object_or_404
 
@@ -36,17 +36,14 @@ class Asked:
     words: str = ""
     sex: str = ""
     role: str = ""
-    page: int = 1
+    page: str = "1"
 
 
 @dataclass(frozen=True)
 class Listed:
     """One page of the list. ``genes``: what the words were read as, where they name genes."""
 
-    animals: list[Animal]
-    count: int
-    page: int
-    pages: int
+    page: Page[Animal]
     genes: list[str]
 
 
@@ -67,14 +64,8 @@ def listed(collection: Collection, asked: Asked) -> Listed:
         for either in meant:
             by_gene = by_gene.filter(Q(pk__in=CarriedGene.objects.filter(gene__in=either).values("animal")))
         found = by_name | by_gene if genes else by_name
-    count = found.count()
-    pages = max(1, ceil(count / ON_A_PAGE))
-    page = min(max(1, asked.page), pages)
     rows = found.prefetch_related("genes", Prefetch("weighings", Weighing.objects.order_by("-on", "-pk")))
-    start = (page - 1) * ON_A_PAGE
-    return Listed(
-        list(rows[start : start + ON_A_PAGE]), count, page, pages, [names.naming.gene(gene) for gene, _ in genes]
-    )
+    return Listed(Paginator(rows, ON_A_PAGE).get_page(asked.page), [names.naming.gene(gene) for gene, _ in genes])
 
 
 def _of_role(found: QuerySet[Animal], role: str) -> QuerySet[Animal]:

@@ -16,6 +16,7 @@ from eyot_core.catalogue import builtin_catalogue
 from eyot_core.wording.label import Called, Part, by_gene, by_trade_names, parts_of
 
 from eyot.bench.judgement import ClutchJudgement
+from eyot.bench.measured import measured_words
 from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
 from eyot.collection.history import recording, subject_of
 from eyot.season.models import Egg, Stage
@@ -27,7 +28,8 @@ FROM_OUTSIDE = (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.NOT)
 
 @dataclass(frozen=True)
 class Answer:
-    """One answer as it came in. ``key`` is made by the device: an answer that comes twice counts once."""
+    """One answer as it came in. ``key`` is made by the device: an answer that comes twice counts once. ``photo``: the number of the photo
+    whose suggestion it accepts, empty for an answer of the keeper's own."""
 
     trait: str
     level: str
@@ -35,7 +37,7 @@ class Answer:
     confidence: str
     key: UUID
     light: str = ""
-    measured: str = ""
+    photo: str = ""
 
 
 def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) -> Look:
@@ -63,12 +65,21 @@ def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) 
             "stage": answer.stage,
             "confidence": answer.confidence,
             "light": answer.light,
-            "measured": answer.measured,
+            "measured": _rests_on(egg, answer),
             "seen_by_id": user.pk,
             "seen_at": at,
         },
     )
     return look
+
+
+def _rests_on(egg: Egg, answer: Answer) -> str:
+    """What an accepted suggestion rests on; empty for an answer of the keeper's own."""
+    try:
+        photo = egg.photos.filter(pk=UUID(answer.photo)).first()
+    except ValueError:
+        return ""
+    return measured_words(photo, answer.trait, answer.level) if photo else ""
 
 
 def withdraw_look(egg: Egg, user: AbstractBaseUser, look_id: int, at: datetime) -> Look:
@@ -90,6 +101,12 @@ class OnGene(NamedTuple):
     copies: int
     maybe_two: bool = False
     reason: str = ""
+
+
+def possible_from_outside(judgement: ClutchJudgement, gene: str, reason: str) -> OnGene:
+    """A gene that the parents are not known to have, called possible: as it would show."""
+    entry = judgement.model.catalogue.genes.get(gene)
+    return OnGene(CalledGene.Verdict.POSSIBLE, 2 if entry and entry.is_recessive else 1, reason=reason.strip())
 
 
 @transaction.atomic

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -11,6 +12,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from eyot_core.wording.line import understood
 
 from eyot.bench.judgement import ClutchJudgement, counting, plain, trait_words
+from eyot.bench.look_rows import LookRow
 from eyot.bench.models import FirstGuess
 from eyot.collection.catalogue import catalogue_of, lookup
 from eyot.collection.models import Collection, Membership
@@ -23,14 +25,23 @@ def looks_blind(collection: Collection, member: AbstractBaseUser) -> bool:
     return Membership.objects.filter(collection=collection, user_id=member.pk, blind_first=True).exists()
 
 
-def is_blind(egg: Egg, member: AbstractBaseUser, stage: str) -> bool:
-    """Is anything to be kept from this member still: he looks blind and has not guessed at this stage? Two queries at most."""
-    return looks_blind(egg.clutch.collection, member) and not has_guessed(egg, member, stage)
+@dataclass(frozen=True)
+class Sight:
+    """What one member may see of a hatchling at a stage. ``chosen``: he looks blind first; ``blind``: and has not guessed yet."""
+
+    chosen: bool
+    blind: bool
+
+    def rows(self, rows: Iterable[LookRow]) -> list[LookRow]:
+        """Looks to be answered: before the guess without what others answered."""
+        return [replace(row, others=()) for row in rows] if self.blind else list(rows)
 
 
-def has_guessed(egg: Egg, member: AbstractBaseUser, stage: str) -> bool:
-    """Has this member written a first guess at this stage? One query."""
-    return FirstGuess.objects.filter(egg=egg, by_id=member.pk, stage=stage).exists()
+def sight_of(egg: Egg, member: AbstractBaseUser, stage: str) -> Sight:
+    """The one place where it is decided what is kept from a member: two queries at most."""
+    chosen = looks_blind(egg.clutch.collection, member)
+    guessed = chosen and FirstGuess.objects.filter(egg=egg, by_id=member.pk, stage=stage).exists()
+    return Sight(chosen, chosen and not guessed)
 
 
 def switch_blind(collection: Collection, member: AbstractBaseUser) -> None:

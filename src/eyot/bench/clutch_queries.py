@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 from fractions import Fraction
 from typing import Any
 
@@ -20,17 +20,10 @@ from eyot.bench.siblings import Frame
 from eyot.collection.models import CarriedGene
 from eyot.collection.wording import gene_statement
 from eyot.season.models import Clutch
-from eyot.season.queries import expected_of
 
 HARDLY_MOVED = 0.01
 CERTAIN = 1e-9
 TABLE_AXIS = 120
-BED = (75, 62, 410, 250)
-"""Where the eggs' middles may lie in the drawing of the box: left, top, width, height in its units."""
-LABEL_BELOW = 62
-DAYS_WIDTH, DAYS_LEFT = 1150, 40
-DAYS_AFTER_SHED = 30
-DAY_NAME_WIDTH, DAY_NAME_Y, DAY_NAME_DROP = 56, 24, 32
 
 
 @dataclass(frozen=True)
@@ -228,78 +221,6 @@ def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
         f"Each {'sibling' if shut < len(judgement.eggs) else 'egg'} that does not show it carries it {chance}."
     )
     return found
-
-
-@dataclass(frozen=True)
-class BoxEgg:
-    """An egg as it lies in the box."""
-
-    frame: Frame
-    x: int
-    y: int
-    label_y: int
-
-
-def box_of(frames: list[Frame]) -> list[BoxEgg]:
-    """Places of the eggs in drawing units; those that lie on others last, so that they are drawn above."""
-    found = []
-    left, top, width, height = BED
-    for frame in sorted(frames, key=lambda frame: frame.egg.on_top):
-        x, y = round(left + frame.egg.across * width), round(top + frame.egg.down * height)
-        found.append(BoxEgg(frame, x, y, y + LABEL_BELOW))
-    return found
-
-
-@dataclass(frozen=True)
-class DayMark:
-    """A day of the clutch on its line."""
-
-    x: int
-    name: str
-    on: date
-    ahead: bool
-    name_y: int
-
-
-@dataclass(frozen=True)
-class DayLine:
-    """The days of a clutch as one line."""
-
-    marks: list[DayMark]
-    due: tuple[int, int]
-    today: int
-    day: int
-    ticks: list[tuple[int, int]]
-    is_over: bool
-
-
-def day_line(clutch: Clutch, today: date) -> DayLine | None:
-    """The line of days, from the laying to some days past the shed; ``None`` before the laying."""
-    if clutch.laid_on is None:
-        return None
-    laid = clutch.laid_on
-    expected = expected_of(clutch, today)
-    shed = clutch.shed_on or expected.shed_on
-    last = max(shed, min(today, shed + timedelta(days=DAYS_AFTER_SHED)))
-    span = (last - laid).days + 5
-
-    def place(day: date) -> int:
-        return round(DAYS_LEFT + (day - laid).days / span * (DAYS_WIDTH - 2 * DAYS_LEFT))
-
-    known = [("laid", laid, False)]
-    known += [("cut", clutch.cut_on, False)] if clutch.cut_on else []
-    known += [
-        ("out", clutch.out_on or expected.out_on, clutch.out_on is None),
-        ("blue", expected.blue_on, expected.blue_on > today),
-    ]
-    known += [("shed", clutch.shed_on or expected.shed_on, clutch.shed_on is None)]
-    marks: list[DayMark] = []
-    for name, day, ahead in known:
-        crowded = bool(marks) and place(day) - marks[-1].x < DAY_NAME_WIDTH and marks[-1].name_y == DAY_NAME_Y
-        marks.append(DayMark(place(day), name, day, ahead, DAY_NAME_Y + (DAY_NAME_DROP if crowded else 0)))
-    ticks = [(round(DAYS_LEFT + d / span * (DAYS_WIDTH - 2 * DAYS_LEFT)), d) for d in range(10, min(span, 55), 10)]
-    due = (place(expected.due_from), place(expected.due_to))
-    return DayLine(marks, due, place(min(today, last)), (today - laid).days, ticks, is_over=today > last)
 
 
 def heading(clutch: Clutch, today: date) -> str:

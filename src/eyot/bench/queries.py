@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from django.contrib.auth.models import AbstractBaseUser
+
 from eyot_core.drawing.glyphs import glyph
 from eyot_core.identify.questions import NextLook
 from eyot_core.identify.sibling_comparisons import comparable
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.names import Naming
 
+from eyot.bench.blind import Sight, sight_of
 from eyot.bench.body_map import MapArea, body_map
 from eyot.bench.judgement import (
     ClutchJudgement,
@@ -115,6 +118,7 @@ class BenchView:
     last_call: Call | None
     trade: list[tuple[str, str]]
     others: list[tuple[str, str]]
+    sight: Sight
 
     @property
     def look_alikes(self) -> str:
@@ -122,14 +126,15 @@ class BenchView:
         return "~".join(row.key for row in self.candidates[:2]) if len(self.candidates) > 1 else ""
 
 
-def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> BenchView:
-    """The bench of one hatchling at one stage, as one reader sees it."""
+def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> BenchView:
+    """The bench of one hatchling at one stage, as one reader may see it."""
+    sight = sight_of(egg, reader, stage)
     counted = judgement.looks[egg.pk]
     best = judgement.next_looks(egg, stage)
     suggested = best[0] if best and best[0].gain > WORTH_A_LOOK_BITS else None
     trait = suggested.trait if suggested else ""
     shown = asked(judgement, counted, stage, trait)
-    rows = look_rows(judgement, counted, stage, reader_id, trait, shown.__contains__)
+    rows = sight.rows(look_rows(judgement, counted, stage, reader.pk, trait, shown.__contains__))
     lines = judgement.genes(egg)
     calls = list(egg.calls.select_related("made_by"))
     return BenchView(
@@ -141,11 +146,15 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
         answered=len(counted),
         more=len(judgement.model.catalogue.traits) - len(rows),
         genes=[_gene_line(line, lines, counted, judgement) for line in lines],
-        candidates=[candidate_of(row, judgement.naming) for row in judgement.combinations(egg, 4)],
+        candidates=[]
+        if sight.blind
+        else [candidate_of(row, judgement.naming) for row in judgement.combinations(egg, 4)],
         next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
-        surprises=[_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
+        surprises=[]
+        if sight.blind
+        else [_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
         contradiction=judgement.inference.contradictions[judgement.index(egg)],
-        trail=trail_of(egg, judgement.all_looks[egg.pk], judgement.compared, calls, reader_id),
+        trail=trail_of(egg, judgement.all_looks[egg.pk], judgement.compared, calls, reader.pk),
         beside=_beside(judgement, egg, {row.trait for row in rows}),
         last_call=calls[-1] if calls else None,
         trade=[
@@ -153,6 +162,7 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int)
             for gene in recessives(judgement)
         ],
         others=_others(judgement),
+        sight=sight,
     )
 
 
@@ -178,13 +188,13 @@ def answered_by_anyone(judgement: ClutchJudgement, egg: Egg, stage: str) -> set[
     return {look.trait for look in judgement.all_looks[egg.pk] if look.stage == stage and look.withdrawn_at is None}
 
 
-def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader_id: int) -> list[LookRow]:
-    """The looks that tell little of this pairing, for those who want to answer them all the same."""
+def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> list[LookRow]:
+    """The looks that tell little of this pairing and that nobody has answered, for those who want to answer them all the same."""
     best = judgement.next_looks(egg, stage)
     suggested = best[0].trait if best and best[0].gain > WORTH_A_LOOK_BITS else ""
     counted = judgement.looks[egg.pk]
     shown = asked(judgement, counted, stage, suggested)
-    return look_rows(judgement, counted, stage, reader_id, suggested, lambda trait: trait not in shown)
+    return look_rows(judgement, counted, stage, reader.pk, suggested, lambda trait: trait not in shown)
 
 
 def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], judgement: ClutchJudgement) -> GeneLine:

@@ -13,6 +13,7 @@ from eyot.bench.models import CalledGene, Proof
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
 from eyot.season.models import Stage
+from eyot.shared.scales import Scale
 
 CLAIMED = (CalledGene.Verdict.SURE, CalledGene.Verdict.LIKELY)
 PLOT, MARGIN = 300, 40
@@ -120,10 +121,6 @@ def _row(gene: str, stage: str, found: list[Scored]) -> ScoreRow:
 
 
 def _point(held: float, so: Share) -> PlotPoint:
-    def y(value: float) -> int:
-        return round(MARGIN / 2 + (1 - value) * PLOT)
-
+    x, y = Scale(0, 1, MARGIN, MARGIN + PLOT), Scale(0, 1, MARGIN / 2 + PLOT, MARGIN / 2)
     words = f"held {percent(held)}: {so.right} of {so.count} were so"
-    return PlotPoint(
-        round(MARGIN + held * PLOT), y(so.right / so.count), y(so.low), y(so.high), min(9, 3 + so.count // 8), words
-    )
+    return PlotPoint(x(held), y(so.right / so.count), y(so.low), y(so.high), min(9, 3 + so.count // 8), words)

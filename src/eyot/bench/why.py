@@ -11,10 +11,10 @@ from eyot_core.identify.evidence import Hatchling
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.why import Cue, cues_of, outlooks
 from eyot_core.wording.chances import odds, percent
-from eyot_core.wording.settling import what_settles
 
 from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, plain, trait_words
 from eyot.bench.models import Look
+from eyot.bench.settling import what_settles
 from eyot.bench.sibling_comparisons import counting_comparisons, words_of
 from eyot.season.models import Egg, Stage
 

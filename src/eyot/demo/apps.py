@@ -4,6 +4,13 @@ from django.apps import AppConfig
 
 
 class DemoConfig(AppConfig):
-    """See the package's own words."""
+    """Tells the simulated camera what the demo's animals truly are."""
 
     name = "eyot.demo"
+
+    def ready(self) -> None:
+        """Enters the demo's genotypes where the camera asks for them."""
+        from eyot.capture.camera import truths
+        from eyot.demo.truth import truth_of
+
+        truths.append(truth_of)

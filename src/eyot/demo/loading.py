@@ -51,6 +51,7 @@ from eyot.demo.scenario import (
     DemoClutch,
     DemoEgg,
 )
+from eyot.demo.truth import genotype_in
 from eyot.hets.desk_actions import add_showing, open_trait
 from eyot.hets.laboratory import NAME as LABORATORY
 from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
@@ -307,14 +308,6 @@ def _happened(egg: Egg) -> None:
                 Weighing.objects.create(egg=egg, grams=grams, on=on, source=Weighing.Source.SCALE)
 
 
-def genotype_of(truth: str) -> dict[str, list[str]]:
-    """The genotype in a scenario's words ("piebald piebald leopard")."""
-    catalogue, found = builtin_catalogue(), dict[str, list[str]]()
-    for gene in sorted(truth.split()):
-        found.setdefault(catalogue.genes[gene].locus, []).append(gene)
-    return found
-
-
 def _moment(day: date, number: int) -> datetime:
     return timezone.make_aware(datetime.combine(day, time(20, 10 + number * 3)))
 
@@ -342,7 +335,7 @@ def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser
         asked = tuple(sorted(prepared(clutch_of(egg.clutch.collection, demo.code)).worth_asking("shed")))
     for trait_id in asked:
         trait = catalogue.traits[trait_id]
-        true = drawn_looks(catalogue, genotype_of(entry.truth), egg.stage, random)[trait_id]
+        true = drawn_looks(catalogue, genotype_in(entry.truth), egg.stage, random)[trait_id]
         confidence = "likely" if trait.clarity[egg.stage] < 0.7 else "sure"
         channel = answering(trait, trait.clarity[egg.stage] * CONFIDENCE[confidence])
         level = trait.levels[int(random.choice(len(channel), p=channel[trait.level_index[true]]))].id
@@ -449,7 +442,7 @@ def _mark(photo: Photo, taken: Taken) -> None:
 
 
 def _drawn(kind: str, stage: str, truth: str, seed: int) -> Taken:
-    looks = likeliest_looks(builtin_catalogue(), genotype_of(truth), "shed")
+    looks = likeliest_looks(builtin_catalogue(), genotype_in(truth), "shed")
     shot = {"egg": "egg", "wet": "coil"}.get(stage, SHOTS[Photo.Kind(kind)])
     return photographed(looks, seed, shot, stage=stage, lamp=_lamp(seed // 100, stage))
 

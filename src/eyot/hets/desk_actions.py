@@ -63,6 +63,10 @@ def keep_showings(trait: NewTrait, member: AbstractBaseUser, given: Mapping[str,
 
 def add_named(trait: NewTrait, member: AbstractBaseUser, who: str, shows: str, at: datetime) -> None:
     """An animal, a hatchling ("W-04 3") or a whole clutch ("W-04") joins the pedigree. :class:`Refused` for anybody else."""
+    if not who:
+        raise Refused(
+            "Say who: an animal, a hatchling such as “W-04 3”, or a clutch. Nothing was changed.", field="who"
+        )
     code, _, number = who.partition(" ")
     clutch = trait.collection.clutches.filter(code__iexact=code).first()
     animal = animal_named(trait.collection, who)
@@ -70,14 +74,13 @@ def add_named(trait: NewTrait, member: AbstractBaseUser, who: str, shows: str, a
         add_showing(trait, member, animal, shows, at)
     elif clutch and not number:
         add_clutch(trait, member, list(clutch.eggs.all()), at)
-    else:
-        egg = clutch.eggs.filter(number=int(number)).first() if clutch and number.strip().isdecimal() else None
+    elif clutch:
+        egg = clutch.eggs.filter(number=int(number)).first() if number.strip().isdecimal() else None
         if egg is None:
-            raise Refused(
-                f"Who: there is no animal “{who}” here, and no hatchling such as “W-04 3” or clutch. Nothing was changed.",
-                field="who",
-            )
+            raise Refused(f"Who: {clutch.code} has no egg “{number}”. Nothing was changed.", field="who")
         add_showing(trait, member, egg, shows, at)
+    else:
+        raise Refused(f"Who: there is no animal “{who}” here, and no such clutch. Nothing was changed.", field="who")
 
 
 def add_clutch(trait: NewTrait, member: AbstractBaseUser, eggs: list[Egg], at: datetime) -> int:

@@ -30,6 +30,7 @@ class Explained:
     dams: list[str]
     sires: list[str]
     square: Square
+    sentences: list[str]
     terms: dict[str, Small]
     maker: str
 
@@ -43,6 +44,7 @@ def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
     dam, sire = animals.get(given.get("dam", "")), animals.get(given.get("sire", ""))
     gene = given["gene"] if given.get("gene") in dict(genes) else _first_gene([dam, sire], [gene for gene, _ in genes])
     states = (_state(dam, gene, given.get("dam_state", "")), _state(sire, gene, given.get("sire_state", "")))
+    gametes = square(STATES[states[0]][0], STATES[states[1]][0])
     return Explained(
         dam=dam.name if dam else "",
         sire=sire.name if sire else "",
@@ -53,10 +55,29 @@ def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
         genes=genes,
         dams=[name for name, one in animals.items() if one.sex != "male"],
         sires=[name for name, one in animals.items() if one.sex != "female"],
-        square=square(STATES[states[0]][0], STATES[states[1]][0], naming.gene(gene)),
+        square=gametes,
+        sentences=follows_from(gametes, naming.gene(gene)),
         terms=_terms(catalogue, naming, animals),
         maker=_maker(animals)[0],
     )
+
+
+def follows_from(square: Square, name: str) -> list[str]:
+    """What follows of the four equally likely children for a gene of that name, in sentences."""
+    without, het, visual = square.counts
+    sentences = []
+    if visual:
+        sentences.append(f"{visual} in 4 show {name}: they have it from both parents.")
+    if het and without:
+        sentences.append(
+            f"Of those that don’t show it, {het} in {het + without} carry it. Nobody sees which: each is called "
+            f"{round(100 * het / (het + without) - 0.5)} % possible het."
+        )
+    elif het:
+        sentences.append("All others carry it: 100 % het.")
+    if not het and not visual:
+        sentences.append(f"None gets {name}.")
+    return sentences
 
 
 def _terms(catalogue: Catalogue, naming: Naming, animals: Mapping[str, Animal]) -> dict[str, Small]:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from math import ceil
+
+from django.core.paginator import Page, Paginator
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.proof.carriers import Standing
@@ -35,7 +36,7 @@ class Asked:
     sex: str = ""
     role: str = ""
     sort: str = "worth"
-    page: int = 1
+    page: str = "1"
 
 
 @dataclass(frozen=True)
@@ -79,9 +80,7 @@ class Ledger:
     rows: list[LedgerRow]
     genes: list[tuple[str, str]]
     contradictions: list[str]
-    count: int
-    page: int
-    pages: int
+    page: Page[Entry]
 
 
 @dataclass(frozen=True)
@@ -116,17 +115,13 @@ def ledger(collection: Collection, asked: Asked) -> Ledger:
     wanted = sorted(
         (entry for entry in entries if _is_asked(entry, asked)), key=ORDERS.get(asked.sort, ORDERS["worth"])
     )
-    pages = max(1, ceil(len(wanted) / ON_A_PAGE))
-    page = min(max(1, asked.page), pages)
-    shown = wanted[(page - 1) * ON_A_PAGE : page * ON_A_PAGE]
-    partners = {kin.gene: partners_of(records, kin) for kin in {entry.kin.gene: entry.kin for entry in shown}.values()}
+    page = Paginator(wanted, ON_A_PAGE).get_page(asked.page)
+    partners = {kin.gene: partners_of(records, kin) for kin in {entry.kin.gene: entry.kin for entry in page}.values()}
     return Ledger(
-        [_row(records, entry, partners[entry.kin.gene], naming) for entry in shown],
+        [_row(records, entry, partners[entry.kin.gene], naming) for entry in page],
         [(kin.gene, naming.gene(kin.gene)) for kin in kept],
         [naming.gene(kin.gene) for kin in kept if kin.standings is None],
-        len(wanted),
         page,
-        pages,
     )
 
 

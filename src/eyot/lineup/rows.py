@@ -18,6 +18,7 @@ from eyot.photos.models import Photo
 from eyot.photos.queries import value_words
 from eyot.reference.subjects import subject_of
 from eyot.season.models import Egg
+from eyot.shared.scales import Scale
 
 DRAWN, OTHER, OWN = "d", "x", "e"
 OTHER_NAME = re.compile(r"([A-Za-z0-9-]+)\.(\d{1,3})")
@@ -61,7 +62,7 @@ class Axis:
 
     def x(self, value: float) -> int:
         """Where a value stands, 0 to ``AXIS``."""
-        return round(AXIS * min(1.0, max(0.0, (value - self.low) / (self.high - self.low))))
+        return Scale(self.low, self.high, 0, AXIS, bounded=True)(value)
 
     @property
     def ticks(self) -> list[tuple[int, str]]:

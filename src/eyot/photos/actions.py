@@ -17,7 +17,8 @@ from django.utils import timezone
 
 from eyot_core.photo.brush import Stroke, painted
 from eyot_core.photo.frame import FRAMES, framed
-from eyot_core.photo.light import CHART, Light, NoLight, light_at, light_of_chart
+from eyot_core.photo.light import CARDS, CHART, Light, NoLight, light_at, light_of_chart
+from eyot_core.photo.measures import RECKONING
 from eyot_core.photo.picture import NoPicture, Picture, picture_from
 from eyot_core.photo.spine import BadLine, line_from
 
@@ -26,6 +27,7 @@ from eyot.photos import files
 from eyot.photos.models import Photo
 from eyot.photos.tasks import order
 from eyot.season.models import Egg
+from eyot.shared.refusal import Refused
 
 BRUSH_LONGEST = 900
 LENDS_WITHIN = timedelta(minutes=20)
@@ -205,11 +207,63 @@ def try_again(photo: Photo) -> None:
     order(photo, sizes_too=photo.sizes_done < photo.sizes_wanted, strip_too=photo.strip_done < photo.strip_wanted)
 
 
+BORROWED = "borrowed"
 MARKED = ("kind", "light", "light_data", "light_from_id", "line")
 
 
+def change_light(
+    photo: Photo,
+    member: AbstractBaseUser,
+    card: str,
+    at: datetime,
+    *,
+    place: tuple[float, float] = (-1, -1),
+    corners: Sequence[Sequence[float]] = (),
+) -> NoLight | None:
+    """What is said of a photo's light, kept as a change; or why it can't be.
+
+    ``card``: one of ``CARDS`` that lies at ``place``, a chart with the middles of its ``corners``, ``borrowed`` from a sibling's photo, or
+    empty where the photo is to be shown as it was taken.
+    """
+    with _kept_as_change(photo, member, "light", at):
+        if not card:
+            forget_light(photo)
+            return None
+        if card == BORROWED:
+            return borrow_light(photo)
+        if card == CHART:
+            return mark_chart(photo, corners)
+        return (
+            mark_light(photo, *place, card) if card in CARDS else NoLight(f"mark one of {', '.join([*CARDS, CHART])}")
+        )
+
+
+def change_line(
+    photo: Photo,
+    member: AbstractBaseUser,
+    points: Sequence[Sequence[float]] | None,
+    start: float,
+    end: float,
+    at: datetime,
+) -> BadLine | None:
+    """A line is drawn, or taken away (``points`` none), kept as a change; or what is wrong with it."""
+    with _kept_as_change(photo, member, "line", at):
+        if points is not None:
+            return draw_line(photo, points, start, end)
+        forget_line(photo)
+        return None
+
+
+def change_kind(photo: Photo, member: AbstractBaseUser, kind: str, at: datetime) -> None:
+    """What a photo shows, kept as a change. :class:`Refused` for what no photo shows."""
+    if kind not in Photo.Kind.values:
+        raise Refused(f"A photo shows one of {', '.join(Photo.Kind.values)}. Nothing was changed.")
+    with _kept_as_change(photo, member, "kind", at):
+        set_kind(photo, kind)
+
+
 @contextmanager
-def kept_as_change(photo: Photo, member: AbstractBaseUser, what: str, at: datetime) -> Iterator[None]:
+def _kept_as_change(photo: Photo, member: AbstractBaseUser, what: str, at: datetime) -> Iterator[None]:
     """Keeps what is marked in a photo meanwhile as a change of its clutch, with who and when; brushes are not kept so."""
     clutch = photo.egg.clutch
     words = f"{photo.egg}: {what} of a photo {photo.get_stage_display()}"
@@ -233,6 +287,18 @@ def make_anew(photo: Photo) -> None:
     if not photo.line:
         forget_line(photo)
     _changed(photo, [], sizes_too=True)
+
+
+def order_outdated() -> int:
+    """Orders anew the strips and measures that were made by another reckoning than today's; how many. Two workers that start at once
+    order each once: a row that is wanted anew is no longer outdated."""
+    outdated = Photo.objects.exclude(line={}).filter(strip_done=F("strip_wanted")).exclude(reckoning=RECKONING)
+    with transaction.atomic():
+        found = list(outdated.select_for_update(skip_locked=True))
+        outdated.filter(pk__in=[photo.pk for photo in found]).update(strip_wanted=F("strip_wanted") + 1)
+        for photo in found:
+            order(photo, sizes_too=False, strip_too=True)
+    return len(found)
 
 
 def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:

@@ -55,6 +55,10 @@ class Photo(models.Model):
     strip_done = models.PositiveIntegerField(default=0)
     trouble = models.TextField(blank=True, help_text="why no strip could be made")
     measures = models.JSONField(default=dict, blank=True)
+    reckoning = models.PositiveSmallIntegerField(
+        default=0,
+        help_text="the version of the reckoning that strip and measures were made by; 0 before versions were kept",
+    )
     outline = models.JSONField(
         default=list, blank=True, help_text="the body's outline, points in pixels of the original"
     )

@@ -11,7 +11,7 @@ from django.db.models import F
 from eyot_core.photo.answer import measured_document, outline_document
 from eyot_core.photo.frame import FRAMES, framed
 from eyot_core.photo.light import in_light
-from eyot_core.photo.measures import MEASURES, Missing, measures_of
+from eyot_core.photo.measures import MEASURES, RECKONING, Missing, measures_of
 from eyot_core.photo.outline import NoOutline
 from eyot_core.photo.spine import BadLine, line_from
 from eyot_core.photo.strip import strip_of
@@ -57,7 +57,7 @@ def make_strip(photo_id: str) -> None:
         if made.overlay is not None:
             files.write_strip(photo.folder, made.overlay, photo.strip_wanted, "spoilt")
         done = {"trouble": "", "measures": made.measures, "spoilt": made.spoilt, "outline": made.outline}
-    Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, **done)
+    Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, reckoning=RECKONING, **done)
     files.forget_versions(photo.folder, ("strip", "spoilt"), photo.strip_wanted - 1)
 
 

@@ -9,8 +9,8 @@ from typing import Any
 from eyot_core.catalogue import STAGES, Catalogue
 from eyot_core.identify.compare import Comparison
 from eyot_core.wording.chances import percent
-from eyot_core.wording.settling import cost_of_a_mistake, what_settles
 
+from eyot.bench.settling import cost_of_a_mistake, what_settles
 from eyot.reference.looks import LookLine, look_lines, words_of
 from eyot.reference.subjects import STAGE_WORDS, Subject, subject_of
 

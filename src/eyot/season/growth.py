@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
 
 from eyot.season.models import Weighing
+from eyot.shared.scales import Scale, path_through
 
 WIDTH, HEIGHT, LEFT = 560, 150, 52
 
@@ -30,15 +30,9 @@ def plot_of(weighings: Sequence[Weighing]) -> Plot | None:
         return None
     first, last = rows[0].on, rows[-1].on
     low, high = _round_span([row.grams for row in rows])
-
-    def x(day: date) -> int:
-        return round(LEFT + (day - first).days / (last - first).days * (WIDTH - LEFT - 14))
-
-    def y(grams: float) -> int:
-        return round(HEIGHT - 26 - (grams - low) / (high - low) * (HEIGHT - 44))
-
+    x, y = Scale(first, last, LEFT, WIDTH - 14), Scale(low, high, HEIGHT - 26, 18)
     points = [(x(row.on), y(row.grams), f"{row.grams:g} g on {row.on:%-d %b %Y}") for row in rows]
-    path = "M" + "L".join(f"{left} {top}" for left, top, _ in points)
+    path = path_through([(left, top) for left, top, _ in points])
     form = "%-d %b" if (last - first).days < 200 else "%b %Y"
     return Plot(
         path, points, [(y(low), low), (y(high), high)], [(x(first), f"{first:{form}}"), (x(last), f"{last:{form}}")]

@@ -17,6 +17,7 @@ from eyot.collection.models import Collection, Opening
 from eyot.season.clutch_actions import SIGNS
 from eyot.season.models import Clutch, Egg, Weighing
 from eyot.season.queries import expected_of, readings_of
+from eyot.shared.scales import Scale, path_through
 
 PLOT_WIDTH, PLOT_HEIGHT, PLOT_LEFT, PLOT_FOOT = 620, 170, 46, 24
 LOW_C, HIGH_C = 28.0, 35.0
@@ -101,15 +102,8 @@ def _plot(points: Sequence[Point]) -> LogPlot | None:
     first, last = points[0][0], points[-1][0]
     if last - first < timedelta(hours=2):
         return None
-    span = (last - first).total_seconds()
-
-    def x(at: datetime) -> int:
-        return round(PLOT_LEFT + (at - first).total_seconds() / span * (PLOT_WIDTH - PLOT_LEFT - 8))
-
-    def y(celsius: float) -> int:
-        inside = min(max(celsius, LOW_C), HIGH_C)
-        return round(8 + (HIGH_C - inside) / (HIGH_C - LOW_C) * (PLOT_HEIGHT - PLOT_FOOT - 8))
-
+    x = Scale(first, last, PLOT_LEFT, PLOT_WIDTH - 8)
+    y = Scale(HIGH_C, LOW_C, 8, PLOT_HEIGHT - PLOT_FOOT, bounded=True)
     runs: list[list[Point]] = [[points[0]]]
     gaps = []
     for before, point in itertools.pairwise(points):
@@ -117,7 +111,7 @@ def _plot(points: Sequence[Point]) -> LogPlot | None:
             gaps.append((x(before[0]), max(2, x(point[0]) - x(before[0]))))
             runs.append([])
         runs[-1].append(point)
-    paths = ["M" + "L".join(f"{x(at)} {y(celsius)}" for at, celsius in _thinned(run, len(points))) for run in runs]
+    paths = [path_through([(x(at), y(celsius)) for at, celsius in _thinned(run, len(points))]) for run in runs]
     grades = [(y(celsius), int(celsius)) for celsius in (29.0, 31.0, 33.0, 35.0)]
     days = [(x(at), f"{timezone.localtime(at):%-d %b}") for at in (first, first + (last - first) / 2, last)]
     return LogPlot(paths, gaps, grades, days, (y(32.0), y(31.0) - y(32.0)))

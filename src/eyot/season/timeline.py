@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 
 from eyot.season.models import Clutch
 from eyot.season.queries import expected_of
+from eyot.shared.scales import Scale
 
 WIDTH, LEFT, TOP, ROW = 930, 190, 44, 92
 MONTH_NAME_WIDTH = 80
@@ -53,11 +54,7 @@ def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
     shown = list(clutches)
     days = [day for clutch in shown for _, day in _days_of(clutch, today)] + [today]
     first, last = min(days) - timedelta(days=8), max(days) + timedelta(days=14)
-    per_day = (WIDTH - LEFT) / (last - first).days
-
-    def place(day: date) -> int:
-        return round(LEFT + (day - first).days * per_day)
-
+    place = Scale(first, last, LEFT, WIDTH)
     rows = [_row(clutch, TOP + index * ROW, today, place) for index, clutch in enumerate(shown)]
     return Timeline(rows, _months(first, last, place), place(today), TOP + len(rows) * ROW)
 
@@ -77,7 +74,7 @@ def _days_of(clutch: Clutch, today: date) -> list[tuple[str, date]]:
     ]
 
 
-def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> TimelineRow:
+def _row(clutch: Clutch, y: int, today: date, place: Scale) -> TimelineRow:
     days = _days_of(clutch, today)
     glyphs = [
         Glyph(kind, place(day), day, day > today or (kind == "cut" and clutch.cut_on is None)) for kind, day in days
@@ -91,7 +88,7 @@ def _row(clutch: Clutch, y: int, today: date, place: Callable[[date], int]) -> T
     return TimelineRow(clutch, middle, glyphs[0].x, min(place(today), glyphs[-1].x), glyphs[-1].x, due, glyphs, eggs)
 
 
-def _months(first: date, last: date, place: Callable[[date], int]) -> list[tuple[int, str]]:
+def _months(first: date, last: date, place: Scale) -> list[tuple[int, str]]:
     found, day = [], first.replace(day=1)
     while day <= last:
         if day >= first and place(day) < WIDTH - MONTH_NAME_WIDTH:

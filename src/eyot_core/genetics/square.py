@@ -23,15 +23,18 @@ class Square:
     dam: tuple[bool, bool]
     sire: tuple[bool, bool]
     cells: list[tuple[bool, list[Cell]]]
-    sentences: list[str]
+
+    @property
+    def counts(self) -> tuple[int, int, int]:
+        """How many of the four equally likely children have no copy, one, and two."""
+        copies = [cell.copies for _, row in self.cells for cell in row]
+        return copies.count(0), copies.count(1), copies.count(2)
 
 
-def square(dam: int, sire: int, name: str) -> Square:
+def square(dam: int, sire: int) -> Square:
     """The square of one gene for parents with 0, 1 or 2 copies."""
     first, second = _gametes(dam), _gametes(sire)
-    cells = [(a, [_cell(int(a) + int(b)) for b in second]) for a in first]
-    counts = [sum(cell.copies == copies for _, row in cells for cell in row) for copies in range(3)]
-    return Square(first, second, cells, _told(counts, name))
+    return Square(first, second, [(a, [_cell(int(a) + int(b)) for b in second]) for a in first])
 
 
 def _gametes(copies: int) -> tuple[bool, bool]:
@@ -40,24 +43,6 @@ def _gametes(copies: int) -> tuple[bool, bool]:
 
 def _cell(copies: int) -> Cell:
     return Cell(copies, ("without it", "het: carries it", "visual: shows it")[copies])
-
-
-def _told(counts: list[int], name: str) -> list[str]:
-    """What follows of the four equally likely children, in sentences."""
-    without, het, visual = counts
-    sentences = []
-    if visual:
-        sentences.append(f"{visual} in 4 show {name}: they have it from both parents.")
-    if het and without:
-        sentences.append(
-            f"Of those that don’t show it, {het} in {het + without} carry it. Nobody sees which: each is called "
-            f"{round(100 * het / (het + without) - 0.5)} % possible het."
-        )
-    elif het:
-        sentences.append("All others carry it: 100 % het.")
-    if not het and not visual:
-        sentences.append(f"None gets {name}.")
-    return sentences
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,9 @@ from eyot_core.photo.outline import Mask
 from eyot_core.photo.spine import Floats
 from eyot_core.photo.strip import V_MEASURED, Strip
 
+RECKONING = 1
+"""The version of outline, strip and measures together: counted up whenever the same photo would give other numbers, so that what was
+made by an earlier reckoning is made anew and stays comparable."""
 U_FROM, U_TO, V_TO = 0.09, 0.93, V_MEASURED
 WHITE_L, WHITE_CHROMA, DARK_L = 76.0, 13.0, 36.0
 FLANK, CREST, HEAD = (0.20, 0.36), 0.035, (0.012, 0.055)

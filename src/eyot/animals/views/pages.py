@@ -43,7 +43,7 @@ def animals(request: CollectionRequest) -> HttpResponse:
         request.GET.get("q", "").strip()[:120],
         request.GET.get("sex", ""),
         request.GET.get("role", ""),
-        int(request.GET["page"]) if request.GET.get("page", "").isdecimal() else 1,
+        request.GET.get("page", "1"),
     )
     query = request.GET.copy()
     query.pop("page", None)

@@ -8,7 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from eyot.bench.blind import eyes_on, guess_blind, is_blind, switch_blind
+from eyot.bench.blind import eyes_on, guess_blind, sight_of, switch_blind
 from eyot.bench.forms import GuessForm, InviteForm
 from eyot.bench.models import Invitation
 from eyot.bench.siblings import judged
@@ -40,7 +40,7 @@ def guess(request: CollectionRequest, code: str, number: int) -> HttpResponse:
 def eyes(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """Who saw what; kept from those who have not guessed yet."""
     egg = egg_of(clutch_of(request.collection, code), number)
-    if is_blind(egg, request.member, egg.stage):
+    if sight_of(egg, request.member, egg.stage).blind:
         return redirect("bench", code, number)
     return eyes_page(request, code, number)
 

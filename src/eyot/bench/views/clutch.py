@@ -6,16 +6,15 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 
+from eyot.bench.box import BED, box_of
 from eyot.bench.clutch_queries import (
-    BED,
-    box_of,
-    day_line,
     gene_rows,
     heading,
     parents_say,
     recessives_say,
     welfare_notes,
 )
+from eyot.bench.day_line import day_line
 from eyot.bench.fathers import fathers_of, strangers_of
 from eyot.bench.judgement import ClutchJudgement
 from eyot.bench.live import stamp_of

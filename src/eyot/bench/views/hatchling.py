@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any
-from uuid import UUID, uuid4
+from uuid import uuid4
 
 from django.contrib import messages
 from django.contrib.auth.models import AbstractBaseUser
@@ -18,10 +17,10 @@ from django_htmx.http import reswap
 
 from eyot_core.photo.picture import NoPicture
 
-from eyot.bench.actions import Answer, OnGene, make_call, record_look, withdraw_look
-from eyot.bench.blind import has_guessed, looks_blind
+from eyot.bench.actions import Answer, OnGene, make_call, possible_from_outside, record_look, withdraw_look
+from eyot.bench.judgement import ClutchJudgement
 from eyot.bench.look_rows import changed_rows
-from eyot.bench.measured import measured_words, offered
+from eyot.bench.measured import offered
 from eyot.bench.models import CalledGene
 from eyot.bench.next_hatchling import next_hatchling
 from eyot.bench.queries import answered_by_anyone, bench_view, rarely_asked
@@ -47,7 +46,8 @@ def bench_page(request: CollectionRequest, code: str, number: int) -> HttpRespon
     if not egg.is_open:
         return render(request, "bench/shut.html", context)
     stage = _stage_of(request, egg)
-    context |= _fragment(request, clutch, egg, stage) | _photos(egg, request.GET.get("photo", ""), stage) | {}
+    context |= _fragment(request, judgement, clutch, egg, stage)
+    context |= _photos(egg, request.GET.get("photo", ""), stage)
     return render(request, "bench/page.html", context)
 
 
@@ -77,20 +77,17 @@ def _stage_of(request: HttpRequest, egg: Egg) -> str:
     return asked if asked in Stage.values else egg.stage
 
 
-def _fragment(request: CollectionRequest, clutch: Clutch, egg: Egg, stage: str) -> dict[str, Any]:
-    judgement = judged(clutch)
-    view = bench_view(judgement, egg, stage, request.member.pk)
-    chosen_blind = looks_blind(clutch.collection, request.member)
-    blind = chosen_blind and not has_guessed(egg, request.member, stage)
-    if blind:
-        view = replace(view, rows=[replace(row, others=()) for row in view.rows], candidates=[], surprises=[])
+def _fragment(
+    request: CollectionRequest, judgement: ClutchJudgement, clutch: Clutch, egg: Egg, stage: str
+) -> dict[str, Any]:
+    view = bench_view(judgement, egg, stage, request.member)
     strips = latest_strips(clutch, stage)
     measured = next((photo for photo in strips if photo.egg_id == egg.pk), None)
     return {
         "view": view,
-        "blind": blind,
-        "may_be_stranger": not blind and (view.contradiction or bool(view.surprises)),
-        "looks_blind": chosen_blind,
+        "blind": view.sight.blind,
+        "may_be_stranger": not view.sight.blind and (view.contradiction or bool(view.surprises)),
+        "looks_blind": view.sight.chosen,
         "measured": measured,
         "offered": offered(measured, strips, answered_by_anyone(judgement, egg, stage)),
         "clutch": clutch,
@@ -105,7 +102,7 @@ def more_looks(request: CollectionRequest, code: str, number: int) -> HttpRespon
     """The looks that tell little of this pairing."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    rows = rarely_asked(judged(clutch), egg, _stage_of(request, egg), request.member.pk)
+    rows = rarely_asked(judged(clutch), egg, _stage_of(request, egg), request.member)
     return render(request, "bench/more.html", {"rows": rows})
 
 
@@ -114,7 +111,7 @@ def _changed(request: CollectionRequest, clutch: Clutch, egg: Egg, refused: str 
     stage = _stage_of(request, egg)
     if not request.headers.get("HX-Request") and not refused:
         return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={stage}")
-    context = _fragment(request, clutch, egg, stage) | {"refused": refused, "is_fragment": True}
+    context = _fragment(request, judged(clutch), clutch, egg, stage) | {"refused": refused, "is_fragment": True}
     changed = None if refused else changed_rows(context["view"].rows, request.headers.get("X-Rows-Shown", ""))
     if changed is None:
         return render(request, "bench/judgement.html", context, status=422 if refused else 200)
@@ -127,9 +124,7 @@ def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A look is answered."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    return carried_out(
-        request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request, egg), timezone.now())
-    )
+    return carried_out(request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request), timezone.now()))
 
 
 def carried_out(
@@ -145,26 +140,16 @@ def carried_out(
     return _changed(request, clutch, egg)
 
 
-def _answer_from(request: HttpRequest, egg: Egg) -> Answer:
+def _answer_from(request: HttpRequest) -> Answer:
     given = request.POST
-    trait, level = given.get("trait", ""), given.get("level", "")
     return Answer(
-        trait=trait,
-        level=level,
+        trait=given.get("trait", ""),
+        level=given.get("level", ""),
         stage=given.get("stage", ""),
         confidence=given.get("confidence", "sure"),
         key=key_from(given.get("key", "")) or uuid4(),
-        measured=_measured(egg, given.get("photo", ""), trait, level),
+        photo=given.get("photo", ""),
     )
-
-
-def _measured(egg: Egg, photo_id: str, trait: str, level: str) -> str:
-    """What an accepted suggestion rests on; empty for an answer of the keeper's own."""
-    try:
-        photo = egg.photos.filter(pk=UUID(photo_id)).first()
-    except ValueError:
-        return ""
-    return measured_words(photo, trait, level) if photo else ""
 
 
 @require_POST
@@ -193,9 +178,7 @@ def call(request: CollectionRequest, code: str, number: int) -> HttpResponse:
         if name.startswith("verdict-")
     }
     if outside := given.get("outside", ""):
-        recessive = judgement.model.catalogue.genes.get(outside)
-        copies = 2 if recessive and recessive.is_recessive else 1
-        verdicts[outside] = OnGene(CalledGene.Verdict.POSSIBLE, copies, reason=given.get("reason", "").strip())
+        verdicts[outside] = possible_from_outside(judgement, outside, given.get("reason", ""))
     stage, note, key = _stage_of(request, egg), given.get("note", ""), key_from(given.get("key", "")) or uuid4()
     return carried_out(
         request,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 
-from eyot.bench.blind import is_blind
+from eyot.bench.blind import sight_of
 from eyot.bench.siblings import judged
 from eyot.bench.why import why_view
 from eyot.collection.middleware import CollectionRequest
@@ -19,7 +19,7 @@ def why_page(request: CollectionRequest, code: str, number: int, gene: str) -> H
     judgement = judged(clutch)
     if gene not in judgement.model.pairing.given_genes or not egg.is_open:
         raise Http404(f"egg {number} of {code} can't have {gene}")
-    if is_blind(egg, request.member, egg.stage):
+    if sight_of(egg, request.member, egg.stage).blind:
         return redirect("bench", code, number)
     copies = 2 if request.GET.get("copies") == "2" or judgement.model.catalogue.genes[gene].is_recessive else 1
     asked = {key: str(value) for key, value in request.GET.items() if "." in key}

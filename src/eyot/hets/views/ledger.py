@@ -24,9 +24,12 @@ from eyot.shared.refusal import Refused, refusals_on
 def ledger_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
     """Every animal that may carry a recessive."""
     given = request.GET
-    number = int(given["page"]) if given.get("page", "").isdecimal() else 1
     asked = Asked(
-        given.get("gene", ""), given.get("sex", ""), given.get("role", ""), given.get("sort", "worth"), number
+        given.get("gene", ""),
+        given.get("sex", ""),
+        given.get("role", ""),
+        given.get("sort", "worth"),
+        given.get("page", "1"),
     )
     query = given.copy()
     query.pop("page", None)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
 from uuid import UUID
 
 import numpy as np
@@ -15,12 +14,13 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot_core.photo.brush import Stroke
-from eyot_core.photo.light import CARDS, CHART, NoLight
+from eyot_core.photo.light import CARDS
 
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.queries import photo_of
+from eyot.shared.refusal import Refused
 
 MOST_STROKES = 400
 
@@ -28,54 +28,36 @@ MOST_STROKES = 400
 @require_POST
 def light(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """A card or a chart is marked, light is borrowed, or the correction is taken back; with what went wrong."""
-    photo = photo_of(request.collection, photo_id)
-    card = request.POST.get("card", "")
-    with actions.kept_as_change(photo, request.member, "light", timezone.now()):
-        trouble = "" if card else _done(actions.forget_light, photo)
-        if card == "borrowed":
-            trouble = _reason(actions.borrow_light(photo))
-        elif card:
-            trouble = _marked(photo, request.POST, card)
-    return _back(request, photo, trouble and f"The light was not corrected: {trouble}. The photo stays as it is.")
-
-
-def _done(change: Callable[[Photo], None], photo: Photo) -> str:
-    change(photo)
-    return ""
-
-
-def _reason(found: NoLight | None) -> str:
-    return "" if found is None else found.reason
-
-
-def _marked(photo: Photo, sent: QueryDict, card: str) -> str:
+    photo, sent = photo_of(request.collection, photo_id), request.POST
+    card = sent.get("card", "")
     try:
-        if card == CHART:
-            corners = [[float(number) for number in place.split(",")] for place in sent.get("corners", "").split()]
-            return _reason(actions.mark_chart(photo, corners))
-        if card not in CARDS:
-            return f"mark one of {', '.join([*CARDS, CHART])}"
-        return _reason(actions.mark_light(photo, float(sent.get("x", "")), float(sent.get("y", "")), card))
+        place = (float(sent.get("x", "")), float(sent.get("y", ""))) if card in CARDS else (-1.0, -1.0)
+        corners = [[float(number) for number in place.split(",")] for place in sent.get("corners", "").split()]
     except ValueError:
-        return "point at the card in the photo"
+        return _back(
+            request, photo, "The light was not corrected: point at the card in the photo. The photo stays as it is."
+        )
+    found = actions.change_light(photo, request.member, card, timezone.now(), place=place, corners=corners)
+    trouble = "" if found is None else f"The light was not corrected: {found.reason}. The photo stays as it is."
+    return _back(request, photo, trouble)
 
 
 @require_POST
 def line(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """The line along the back is kept, and the strip is ordered; or the line is taken away."""
     photo = photo_of(request.collection, photo_id)
-    if "forget" in request.POST:
-        with actions.kept_as_change(photo, request.member, "line", timezone.now()):
-            actions.forget_line(photo)
-        return _back(request, photo, "")
     try:
-        points = points_from(request.POST.get("points", ""))
-        start, end = (float(request.POST.get(key) or default) for key, default in (("from", 0.0), ("to", 1.0)))
+        points, start, end = line_sent(request.POST)
     except ValueError:
         return _back(request, photo, "The line was not understood: each point is two numbers. Nothing was changed.")
-    with actions.kept_as_change(photo, request.member, "line", timezone.now()):
-        found = actions.draw_line(photo, points, start, end)
+    found = actions.change_line(photo, request.member, points, start, end, timezone.now())
     return _back(request, photo, found.reason[:1].upper() + found.reason[1:] + "." if found is not None else "")
+
+
+def line_sent(sent: QueryDict) -> tuple[list[list[float]] | None, float, float]:
+    """The points of a line, none where it is to be taken away, and where on the body it begins and ends. ValueError for anything else."""
+    points = None if "forget" in sent else points_from(sent.get("points", ""))
+    return points, float(sent.get("from") or 0), float(sent.get("to") or 1)
 
 
 def points_from(text: str) -> list[list[float]]:
@@ -110,11 +92,10 @@ def _stroke(photo: Photo, entry: dict[str, object]) -> Stroke:
 def kind(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """What a photo shows."""
     photo = photo_of(request.collection, photo_id)
-    wanted = request.POST.get("kind", "")
-    if wanted not in Photo.Kind.values:
-        return _back(request, photo, f"A photo shows one of {', '.join(Photo.Kind.values)}. Nothing was changed.")
-    with actions.kept_as_change(photo, request.member, "kind", timezone.now()):
-        actions.set_kind(photo, wanted)
+    try:
+        actions.change_kind(photo, request.member, request.POST.get("kind", ""), timezone.now())
+    except Refused as reason:
+        return _back(request, photo, str(reason))
     return _back(request, photo, "")
 
 

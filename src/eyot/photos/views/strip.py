@@ -18,7 +18,7 @@ from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.preview import quick_strip
 from eyot.photos.queries import latest_strips, measure_rows, photo_of, progress_of
-from eyot.photos.views.marking import points_from
+from eyot.photos.views.marking import line_sent
 
 
 def strip_page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
@@ -56,11 +56,10 @@ def preview(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """The quick strip of a line that is still being drawn, WebP; 422 with the reason where it is none yet."""
     photo = photo_of(request.collection, photo_id)
     try:
-        points = points_from(request.POST.get("points", ""))
-        start, end = float(request.POST.get("from") or 0), float(request.POST.get("to") or 1)
+        points, start, end = line_sent(request.POST)
     except ValueError:
         return HttpResponse("each point is two numbers", status=422, content_type="text/plain")
-    found = quick_strip(photo, points, start, end)
+    found = quick_strip(photo, points or [], start, end)
     if isinstance(found, BadLine):
         return HttpResponse(found.reason, status=422, content_type="text/plain")
     held = io.BytesIO()

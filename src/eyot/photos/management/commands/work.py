@@ -8,6 +8,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
+from eyot.photos.actions import order_outdated
 from eyot.photos.tasks import STALLED_SECONDS, order_forgotten, rescue_stalled
 
 
@@ -27,6 +28,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         order_forgotten()
+        order_outdated()
 
         async def work() -> None:
             worker_app = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]

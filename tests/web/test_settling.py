@@ -5,7 +5,8 @@ from __future__ import annotations
 from unittest import TestCase
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.wording.settling import cost_of_a_mistake, what_settles
+
+from eyot.bench.settling import cost_of_a_mistake, what_settles
 
 
 class Settling(TestCase):
