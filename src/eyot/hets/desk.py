@@ -134,8 +134,11 @@ def key_of(one: Animal | Egg) -> str:
 
 
 def showers_of(family: Family) -> tuple[list[str], list[Shower]]:
-    """The family in the form of the core, by sorted keys. A dam counts as female and a sire as male, whatever was entered."""
-    keys = sorted(family.rows)
+    """The family in the form of the core: animals before hatchlings, each in the order in which they were entered.
+
+    A dam counts as female and a sire as male, whatever was entered.
+    """
+    keys = sorted(family.rows, key=lambda key: (family.rows[key]._meta.model_name, family.rows[key].pk))
     place = {key: number for number, key in enumerate(keys)}
     dams = {dam for dam, _ in family.parents.values()}
     sires = {sire for _, fathers in family.parents.values() for sire, _ in fathers}
