@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import tomllib
 from pathlib import Path
 from unittest import TestCase
 
@@ -44,6 +45,33 @@ class Repository(TestCase):
         for init in (ROOT / "src").rglob("__init__.py"):
             if init.parent.name not in ("migrations", "templatetags", "management", "commands"):
                 self.assertTrue(init.read_text().startswith('"""'), init)
+
+
+class Rooms(TestCase):
+    def test_the_picture_of_the_rooms_is_the_order_that_is_checked(self) -> None:
+        drawn = re.findall(r'class="name"[^>]* y="(\d+)">([a-z_]+)<', (ROOT / "docs/rooms.svg").read_text())
+        contracts = tomllib.loads((ROOT / "pyproject.toml").read_text())["tool"]["importlinter"]["contracts"]
+        for contract in (one for one in contracts if one["type"] == "layers"):
+            above = 0
+            for layer in contract["layers"]:
+                rooms = {name.rpartition(".")[2] for name in layer.split(" | ")}
+                heights = {int(y) for y, name in drawn if name in rooms}
+                self.assertEqual(len(heights), 1, rooms)
+                self.assertGreater(min(heights), above, rooms)
+                above = min(heights)
+
+
+class Settings(TestCase):
+    def test_every_setting_from_outside_is_told_and_read_in_one_place(self) -> None:
+        told = set(re.findall(r"^\| `(EYOT_[A-Z_]+)` \|", (ROOT / "docs/settings.md").read_text(), re.M))
+        source = ROOT / "src/eyot"
+        self.assertEqual(
+            told, set(re.findall(r"^    (EYOT_[A-Z_]+)=", (source / "config/settings.py").read_text(), re.M))
+        )
+        readers = {
+            path for path in source.rglob("*.py") if re.search(r"os\.environ|environ\.Env|getenv", path.read_text())
+        }
+        self.assertEqual(readers, {source / "config/settings.py"})
 
 
 class Writes(TestCase):

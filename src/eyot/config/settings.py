@@ -7,14 +7,23 @@ from csp.constants import NONE, SELF
 
 from eyot.config.stores import photo_store
 
-env = environ.Env()
-SOURCE = Path(__file__).resolve().parents[1]
-DATA = Path(env.str("EYOT_DATA"))
+env = environ.Env(
+    EYOT_DATA=str,
+    EYOT_DATABASE=str,
+    EYOT_SECRET_KEY=str,
+    EYOT_HOSTS=(list, ["127.0.0.1", "localhost", "[::1]"]),
+    EYOT_TLS=(bool, False),
+    EYOT_TIME_ZONE=(str, "Europe/London"),
+    EYOT_PHOTOS=(str, ""),
+    EYOT_ARRIVING=(str, ""),
+)
+"""Every setting that comes from outside; docs/settings.md tells each."""
+DATA = Path(env("EYOT_DATA"))
 
-SECRET_KEY = env.str("EYOT_SECRET_KEY")
+SECRET_KEY = env("EYOT_SECRET_KEY")
 DEBUG = False
-ALLOWED_HOSTS = env.list("EYOT_HOSTS", default=["127.0.0.1", "localhost", "[::1]"])
-SERVED_BY_TLS = env.bool("EYOT_TLS", default=False)
+ALLOWED_HOSTS = env("EYOT_HOSTS")
+SERVED_BY_TLS = env("EYOT_TLS")
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -94,16 +103,16 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 LANGUAGE_CODE = "en"
 USE_I18N = False
 USE_TZ = True
-TIME_ZONE = env.str("EYOT_TIME_ZONE", default="Europe/London")
+TIME_ZONE = env("EYOT_TIME_ZONE")
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "photos": photo_store(env.str("EYOT_PHOTOS", default=str(DATA / "photos"))),
+    "photos": photo_store(env("EYOT_PHOTOS") or str(DATA / "photos")),
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
-ARRIVING_ROOT = env.str("EYOT_ARRIVING", default=str(DATA / "arriving"))
+ARRIVING_ROOT = env("EYOT_ARRIVING") or str(DATA / "arriving")
 FILE_UPLOAD_HANDLERS = ["eyot.photos.uploads.BoundedUploadHandler"]
 DATA_UPLOAD_MAX_NUMBER_FILES = 200  # above what a page takes at once, so that the page can say so
 
