@@ -17,6 +17,7 @@ bin/eyot check [--coverage]                           lint, types, templates, im
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
 bin/eyot shots                                        make the pictures in docs/screenshots
 bin/eyot bench                                        measure the times in docs/benchmarks.md
+bin/eyot mutants photo|app [COUNT]                    faults that no test sees, for docs/testing.md
 bin/eyot judgement [model|eyes|looks|open|next …]     the study in docs/judgement.md, an hour in all"""
 
 
@@ -38,6 +39,8 @@ def main(arguments: list[str]) -> int:
         return 0
     if command == "test":
         return work.test(rest)
+    if command == "mutants":
+        return work.mutants(rest)
     if command == "judgement":
         return work.judgement(rest)
     if command == "check" and rest == ["--coverage"]:

@@ -111,6 +111,13 @@ def ensure_script_tools() -> None:
     stamp.write_text(wanted)
 
 
+def ensure_mutation_packages() -> None:
+    """What only the search for faults that no test sees needs."""
+    if not _is_current("mutation.txt"):
+        tell("installing Python packages (mutation.txt)")
+        install("mutation.txt", "the packages could not be installed; is the package index reachable?")
+
+
 def ensure_benchmark_packages() -> None:
     """What only the benchmark needs: the library that it compares with."""
     if not _is_current("benchmark.txt"):

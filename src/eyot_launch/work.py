@@ -18,6 +18,7 @@ from eyot_launch.machine import (
     SCRIPT_TOOLS,
     ensure_benchmark_packages,
     ensure_environment,
+    ensure_mutation_packages,
     ensure_packages,
     ensure_script_tools,
 )
@@ -124,6 +125,17 @@ def bench() -> int:
         if status := subprocess.run([str(PYTHON), "-m", name], env=environment, cwd=ROOT).returncode:
             return status
     return _module("tests.benchmarks")
+
+
+def mutants(arguments: list[str]) -> int:
+    """Faults put into a room one after another, and those that no test sees; for docs/testing.md."""
+    name, count = (*arguments, *("photo", "250")[len(arguments) :])[:2]
+    ensure_environment(develop=True)
+    ensure_mutation_packages()
+    with workshop() as environment:
+        environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
+        command = [str(PYTHON), "-m", "tests.mutants", name, count]
+        return subprocess.run(command, env=environment, cwd=ROOT).returncode
 
 
 def judgement(tables: list[str]) -> int:

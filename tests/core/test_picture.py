@@ -5,14 +5,15 @@ from __future__ import annotations
 import io
 import json
 import tempfile
+from datetime import datetime
 from pathlib import Path
 from unittest import TestCase
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageCms
 
 from eyot_core.cli import run
-from eyot_core.photo.picture import NoPicture, Picture, picture_from
+from eyot_core.photo.picture import LEAST_SIDE, MOST_BYTES, NoPicture, Picture, picture_from
 
 from tests.core.photographs import case
 
@@ -66,9 +67,49 @@ class Pictures(TestCase):
         self.assertIn("not a JPEG", self.reason(b"once upon a time"))
         self.assertIn("not a JPEG", self.reason(saved(self.plain, "GIF")))
 
+    def test_colours_are_those_of_the_space_that_a_photo_names(self) -> None:
+        """A space whose red is the green of sRGB, and the other way round."""
+        profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+        turned = profile.replace(b"rXYZ", b"----", 1).replace(b"gXYZ", b"rXYZ", 1).replace(b"----", b"gXYZ", 1)
+        self.assertNotEqual(turned, profile)
+        for named, wanted in ((profile, (200, 120, 40)), (turned, (120, 200, 40)), (b"no profile", (200, 120, 40))):
+            found = self.colours(saved(self.plain, "PNG", icc_profile=named))
+            self.assertTrue(np.allclose(found.mean(axis=(0, 1)), wanted, atol=2), (found[0, 0], wanted))
+
+    def test_the_moment_is_that_of_the_cameras_clock(self) -> None:
+        for written, wanted in (
+            ("2026:05:31 14:07:09", datetime(2026, 5, 31, 14, 7, 9)),  # noqa: DTZ001  cameras know no zone
+            ("yesterday", None),
+            (None, None),
+        ):
+            exif = Image.Exif()
+            if written:
+                exif.get_ifd(0x8769)[0x9003] = written
+            found = taken(saved(self.plain, "JPEG", exif=exif))
+            assert isinstance(found, Picture), found
+            self.assertEqual(found.taken_at, wanted)
+
+    def test_what_is_said_names_the_file_the_bound_and_the_way_out(self) -> None:
+        most = MOST_BYTES // 1048576
+        for size, wanted in (
+            (MOST_BYTES, ""),
+            (MOST_BYTES + 1048576, f"one.jpg has {most + 1} MB; at most {most} MB can be taken."),
+        ):
+            found = picture_from(io.BytesIO(saved(self.plain, "PNG")), "one.jpg", size)
+            self.assertEqual(bool(found), not wanted)
+            self.assertTrue(not wanted or str(getattr(found, "message", "")).startswith(wanted), found)
+        small = self.reason(saved(Image.new("RGB", (LEAST_SIDE - 1, 90)), "PNG"))
+        self.assertEqual(
+            small, f"one.jpg has {LEAST_SIDE - 1} × 90 pixels; at least {LEAST_SIDE} a side are needed to see anything."
+        )
+        self.assertIsInstance(taken(saved(Image.new("RGB", (LEAST_SIDE, 90)), "PNG")), Picture)
+
     def test_a_bomb_is_not_opened(self) -> None:
         header = bytearray(saved(Image.new("1", (64, 64)), "PNG"))
-        for width, wanted in ((9000, "megapixels"), (60000, "megapixels")):
+        for width, wanted in (
+            (9000, "one.jpg has 81 megapixels; at most"),
+            (60000, "one.jpg has far too many megapixels"),
+        ):
             header[16:24] = width.to_bytes(4, "big") * 2
             header[29:33] = __import__("zlib").crc32(bytes(header[12:29])).to_bytes(4, "big")
             self.assertIn(wanted, self.reason(bytes(header)))
@@ -119,6 +160,8 @@ class CommandLine(TestCase):
         with Image.open(out) as image:
             self.assertEqual(image.size, (found["width"], found["height"]))
             self.assertEqual(image.mode, "RGBA")
+        self.assertEqual(found["v"], [-0.4, 0.4])
+        self.assertEqual((found["from"], found["to"]), (0.0, 1.0))
         self.assertGreater(len(found["outline"]), 100)  # type: ignore[arg-type]
 
     def test_what_is_wrong_is_told_with_its_place(self) -> None:
@@ -130,6 +173,16 @@ class CommandLine(TestCase):
         odd = self.write("odd.json", {"points": [[1, 2, 3], [4, 5], [6, 7], [8, 9]]})
         paper = self.write("paper.json", {"kind": "green", "box": [0, 0, 9, 9]})
         turned = self.write("turned.json", {"kind": "grey", "box": [9, 9, 2, 2]})
+        flat, three = (
+            self.write(f"{len(box)}{box[3:]}.json", {"kind": "grey", "box": box}) for box in ([9, 9, 20, 9], [1, 2, 3])
+        )
+        bright = self.write("bright.json", {"kind": "grey", "box": self.box, "reflectance": 1.2})
+        more = self.write("more.json", {"kind": "grey", "box": self.box, "shade": 1})
+        places = json.loads((self.folder / "line.json").read_text())["points"]
+        past, backward = (
+            self.write(f"from{start}.json", {"points": places, "from": start, "to": end})
+            for start, end in ((0, 1.5), (0.6, 0.4))
+        )
         for arguments, at in (
             (("measure", self.path("none.png"), "--line", line), "photo"),
             (("measure", photo, "--line", self.path("none.json")), "line"),
@@ -138,6 +191,12 @@ class CommandLine(TestCase):
             (("measure", photo, "--line", odd), "points[0]"),
             (("measure", photo, "--line", line, "--reference", paper), "kind"),
             (("measure", photo, "--line", line, "--reference", turned), "box"),
+            (("measure", photo, "--line", line, "--reference", flat), "box"),
+            (("measure", photo, "--line", line, "--reference", three), "box"),
+            (("measure", photo, "--line", line, "--reference", bright), "reflectance"),
+            (("measure", photo, "--line", line, "--reference", more), "shade"),
+            (("measure", photo, "--line", past), "to"),
+            (("measure", photo, "--line", backward), "points"),
             (("measure", self.path("black.png"), "--line", line), "points"),
             (("measure", self.path("black.png"), "--line", line, "--reference", self.path("card.json")), "box"),
             (("measure", photo), ""),
@@ -146,3 +205,4 @@ class CommandLine(TestCase):
             with self.subTest(arguments[2:], at=at):
                 status, error = self.printed(*arguments)
                 self.assertEqual((status, error["at"]), (2, at), error)
+                self.assertRegex(str(error["error"]), r"^\S.{8}")
