@@ -32,6 +32,12 @@ class Rows:
                     if rows := b"".join(bytes(part) for part in copy):
                         self._rows[model._meta.db_table] = rows
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Rows) and self._rows == other._rows
+
+    def __hash__(self) -> int:
+        return hash(tuple(self._rows))
+
     def put_back(self) -> None:
         """Into empty tables. Foreign keys are checked when the transaction ends, so the tables' order does not matter. The sequences
         stand beyond these rows already: what comes after them has numbers that no earlier test's rows or files had."""

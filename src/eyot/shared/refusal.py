@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from functools import wraps
 from typing import Any
 
 from django.http import HttpResponse
+
+STANDS = re.compile(r" Nothing was (changed|saved|ordered)\.$")
+"""What still stands: said once, above the page."""
 
 
 class Refused(Exception):
@@ -56,5 +60,5 @@ def with_form(reason: Refused, form: Any) -> Refused:
     """A refusal with the form that was sent; the field that is wrong says so."""
     reason.form = reason.form or form
     if form is not None and reason.field in form.fields and not form.errors:
-        form.add_error(reason.field, str(reason).removesuffix(form.stands).strip())
+        form.add_error(reason.field, STANDS.sub("", str(reason)))
     return reason
