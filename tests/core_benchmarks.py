@@ -19,7 +19,7 @@ from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.traits import TraitModel
 from eyot_core.identify.unknown_parents import OpenIdentification
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.pairings import CLEAR
 

@@ -28,7 +28,7 @@ from eyot_core.identify.looks import drawn_looks
 from eyot_core.identify.questions import gain_bits
 from eyot_core.identify.traits import TraitModel, chances_of_look
 from eyot_core.identify.unknown_parents import OpenIdentification
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 PAIRINGS, HATCHLINGS, STAGE = 300, 7, "shed"
 FEWEST_GENES, MOST_GENES, MOST_CELLS = 2, 8, 400_000

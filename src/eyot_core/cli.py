@@ -16,7 +16,7 @@ from typing import Any, BinaryIO, NoReturn, TextIO
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue, builtin_document, catalogue_from
 from eyot_core.errors import InputError
-from eyot_core.reading import Node, parsed_json
+from eyot_core.parsing import Node, parsed_json
 
 ANSWERS = {
     "cross": "genetics.cross:cross_document",

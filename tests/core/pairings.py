@@ -9,7 +9,7 @@ from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.cross import outcomes_of
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.identify.answer import identify
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 Json = dict[str, Any]
 ALL_STAGES = ("egg", "wet", "blue", "shed", "months", "adult")

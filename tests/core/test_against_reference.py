@@ -10,7 +10,7 @@ from eyot_core.errors import InputError
 from eyot_core.genetics.cross import cross_answer
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.answer import identify
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.random_documents import random_document
 from tests.core.reference_implementation import Twin

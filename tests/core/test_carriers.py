@@ -8,9 +8,9 @@ import random
 from typing import Any
 from unittest import TestCase
 
+from eyot_core.parsing import Node
 from eyot_core.proof.answer import hets_answer
 from eyot_core.proof.carriers import Breeding, Standing, after_breeding
-from eyot_core.reading import Node
 
 from tests.core.test_bad_input import ran
 

@@ -16,7 +16,7 @@ from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
 from eyot_core.identify.looks import chances_of_looks, likeliest_looks
 from eyot_core.identify.monotone import faults_of
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.keeper_study import called
 

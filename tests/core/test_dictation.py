@@ -8,7 +8,7 @@ from unittest import TestCase
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.catalogue.read import catalogue_from
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.dictation import dictated, vocabulary
 
 from tests.core.test_bad_input import ran

@@ -21,7 +21,7 @@ from eyot_core.cli import run
 from eyot_core.drawing.camera import photographed
 from eyot_core.identify.evidence import CONFIDENCE
 from eyot_core.identify.looks import likeliest_looks
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.random_documents import random_document
 from tests.core.test_bad_input import BAD_CROSSES, BAD_IDENTIFICATIONS, cross_of, ran

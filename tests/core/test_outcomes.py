@@ -14,7 +14,7 @@ from eyot_core.genetics.makers import chance_on_y
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.hatchery.outcomes import count_of_outcomes, having, outcomes
 from eyot_core.identify.teaching import forecast
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 CATALOGUE = builtin_catalogue()
 Entry = dict[str, object]

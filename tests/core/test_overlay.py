@@ -12,7 +12,7 @@ from eyot_core.genetics.cross import cross_answer
 from eyot_core.genetics.genotypes import genotype_of
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.looks import chances_of_looks, likeliest_looks
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.names import Naming
 
 TIDEMARK = {

@@ -13,7 +13,7 @@ from eyot_core.genetics.cross import cross_answer
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.hatchery.luck import at_least_one
 from eyot_core.identify.answer import identify
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.chances import odds, percent
 
 from tests.core.random_documents import random_document

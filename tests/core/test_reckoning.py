@@ -41,6 +41,9 @@ PHOTOS = {
     "crossing": (10, "crossing", "shed"),
     "egg": (3, "egg", "egg"),
     "blue": (11, "loose", "blue"),
+    "crossing_again": (13, "crossing", "shed"),
+    "white_in_the_egg": (210, "egg", "egg"),
+    "burnt": (5, "loose", "shed"),
 }
 CORNERS = np.array([(60.0, 60.0), (360.0, 60.0), (360.0, 240.0), (60.0, 240.0)])
 
@@ -67,7 +70,8 @@ def rewritten(name: str) -> None:
     """Draws the photo and keeps it with its marks."""
     number, shot, stage = PHOTOS[name]
     one = case(number, shot, stage, WIDTH)
-    Image.fromarray(one.taken.pixels).save(FOLDER / f"{name}.jpg", quality=90, subsampling=0)
+    pixels = np.clip(one.taken.pixels * 1.7, 0, 255).astype(np.uint8) if name == "burnt" else one.taken.pixels
+    Image.fromarray(pixels).save(FOLDER / f"{name}.jpg", quality=90, subsampling=0)
     marks = {
         "line": one.line.points.round(1).tolist(),
         "start": one.line.start,
@@ -112,7 +116,8 @@ def reckoned(name: str) -> dict[str, Any]:
             "light": strip.light[8::24, 15::60],
             "rows": {name: getattr(strip, name).mean(axis=1)[::8] for name in ("seen", "clipped", "dark", "counted")},
             "columns": {
-                name: getattr(strip, name).mean(axis=0)[::40] for name in ("seen", "clipped", "dark", "counted")
+                name: getattr(strip, name).mean(axis=0).reshape(-1, 40).mean(axis=1)
+                for name in ("seen", "clipped", "dark", "counted")
             },
             "picture": strip.picture()[8::40, 15::100] / 255,
             "spoilt": strip.spoilt_picture().sum(axis=(0, 1)) / 255,
@@ -143,7 +148,7 @@ class Reckoning(TestCase):
     takes_long = True
 
     def same(self, wanted: Any, found: Any, at: str) -> None:
-        """Numbers within a fiftieth of themselves or of one: what decoders and processors differ by; everything else exactly."""
+        """Numbers within three hundredths of themselves or of one: what decoders and processors differ by; everything else exactly."""
         if isinstance(wanted, dict):
             self.assertEqual(wanted.keys(), found.keys(), at)
             for key, entry in wanted.items():
@@ -155,7 +160,7 @@ class Reckoning(TestCase):
         elif isinstance(wanted, str | None):
             self.assertEqual(wanted, found, at)
         else:
-            self.assertAlmostEqual(wanted, found, delta=0.02 * max(0.5, abs(wanted)), msg=at)
+            self.assertAlmostEqual(wanted, found, delta=0.03 * max(1.0, abs(wanted)), msg=at)
 
     def test_kept_photos_give_the_numbers_that_they_gave(self) -> None:
         for name in PHOTOS:

@@ -14,7 +14,7 @@ from eyot_core.errors import InputError
 from eyot_core.identify.evidence import Observation, answering, vector_of
 from eyot_core.identify.scales import shifted
 from eyot_core.identify.traits import chances_of_look
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.pairings import animal, hatchling, identified, look
 

@@ -14,7 +14,7 @@ from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import surprises
 from eyot_core.identify.sibling_comparisons import ComparedSiblings, chances_of_answer, comparable, summed
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.pairings import CLEAR, animal, catalogue_of, gene, trait
 

@@ -12,7 +12,7 @@ from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.traits import TraitModel
 from eyot_core.identify.tuning import LEAST_HATCHLINGS, TIMES, children_proven, log_scores, tuned
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.pairings import animal, catalogue_of, gene, trait
 

@@ -17,7 +17,7 @@ from eyot_core.identify import search
 from eyot_core.identify.answer import identify
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.unknown_parents import OpenIdentification
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.pairings import animal, catalogue_of, gene, hatchling, identified, look
 from tests.core.random_documents import random_catalogue, random_hatchling

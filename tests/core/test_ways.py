@@ -8,8 +8,8 @@ from itertools import product
 from typing import Any
 from unittest import TestCase
 
+from eyot_core.parsing import Node
 from eyot_core.proof.answer import prove_answer
-from eyot_core.reading import Node
 
 from tests.core.test_carriers import printed
 

@@ -12,7 +12,7 @@ from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference, KeptWork
 from eyot_core.identify.why import cues_of, outlooks
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 CATALOGUE = builtin_catalogue()
 LOOKS = (

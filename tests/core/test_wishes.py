@@ -10,7 +10,7 @@ from eyot_core.genetics.cross import outcomes_of
 from eyot_core.genetics.inheritance import SEXES
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.hatchery.wishes import Wish, Wished
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from tests.core.pairings import Json, animal, pairing
 from tests.core.random_documents import random_document

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404
 from eyot_core.catalogue import Catalogue
 from eyot_core.genetics.animals import parent_from
 from eyot_core.genetics.makers import chance_on_y
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.chances import percent
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of

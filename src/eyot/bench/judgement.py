@@ -20,7 +20,7 @@ from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference, KeptWork
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
 from eyot_core.identify.traits import TraitModel
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.names import Naming
 
 from eyot.bench.models import Look, SiblingComparison

@@ -16,7 +16,7 @@ from eyot_core.catalogue.overlay import trusting_all_looks
 from eyot_core.genetics.pairing import pairing_from
 from eyot_core.identify.traits import TraitModel
 from eyot_core.identify.tuning import LEAST_HATCHLINGS, TIMES, Tuned, log_scores, tuned
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.chances import percent
 
 from eyot.bench.judgement import as_hatchling, counting, trait_words

@@ -14,7 +14,7 @@ from django.utils import timezone
 from eyot_core.catalogue.overlay import with_override
 from eyot_core.errors import InputError
 from eyot_core.hatchery.rounds import rhythm_from
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording

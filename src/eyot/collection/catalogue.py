@@ -8,7 +8,7 @@ from typing import Any
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue
 from eyot_core.catalogue.overlay import FORMAT, Overlaid, overlaid
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.lookup import Lookup
 
 from eyot.collection.models import CatalogueOverride, Collection

@@ -13,7 +13,7 @@ from eyot_core.genetics.inheritance import SEXES
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.hatchery.outcomes import count_of_outcomes, outcomes
 from eyot_core.hatchery.wishes import Wish, Wished
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.chances import odds, percent
 from eyot_core.wording.label import het_words
 from eyot_core.wording.lookup import key_of

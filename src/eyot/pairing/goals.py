@@ -18,7 +18,7 @@ from eyot_core.genetics.animals import Parent, parent_from
 from eyot_core.genetics.goals import goal_chances
 from eyot_core.genetics.tables import Floats
 from eyot_core.hatchery.wishes import Wish, Wished
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.chances import odds
 
 from eyot.collection.catalogue import catalogue_of

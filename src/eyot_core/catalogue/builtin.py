@@ -13,7 +13,7 @@ from eyot_core.catalogue.model import Catalogue
 from eyot_core.catalogue.read import FORMAT, catalogue_from
 from eyot_core.catalogue.written import AS_THEY_STAND, Written, WrittenError, written_out
 from eyot_core.errors import InputError
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 DATA = Path(__file__).parent / "data"
 SECTIONS = (*AS_THEY_STAND, "genes", "groups", "rules")

@@ -18,7 +18,7 @@ from eyot_core.catalogue.model import INHERITANCES, Catalogue, Trait
 from eyot_core.catalogue.read import catalogue_from
 from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 FORMAT = "eyot-overlay/1"
 ID = re.compile(r"[a-z][a-z0-9_]{0,39}")

@@ -22,7 +22,7 @@ from eyot_core.catalogue.model import (
     Trait,
     When,
 )
-from eyot_core.reading import Node, shown
+from eyot_core.parsing import Node, shown
 
 FORMAT = "eyot-catalogue/1"
 SUM_TOLERANCE = 1e-9

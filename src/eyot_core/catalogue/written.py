@@ -14,7 +14,7 @@ from itertools import product
 from typing import Any
 
 from eyot_core.errors import InputError
-from eyot_core.reading import Node, shown
+from eyot_core.parsing import Node, shown
 
 PUSH_SCALE = 2.0  # the files keep the reference's scale (1 usual, 2 strong, 3 near-certain); see docs/catalogue.md
 STANDINGS = ("established", "reported", "disputed")

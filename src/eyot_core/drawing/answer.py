@@ -11,7 +11,7 @@ from eyot_core.catalogue.model import STAGES, Catalogue
 from eyot_core.drawing.plate import plate, strip
 from eyot_core.genetics.genotypes import genotype_from
 from eyot_core.identify.looks import telling_looks, typical_looks
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 KEYS = ("genotype", "looks", "stage", "seed", "range", "as", "catalogue")
 SEED = 11

@@ -13,7 +13,7 @@ from itertools import product
 from typing import Any
 
 from eyot_core.catalogue.model import Catalogue
-from eyot_core.reading import Node, shown
+from eyot_core.parsing import Node, shown
 
 Allele = str | None
 Distribution = dict[Any, float]

@@ -11,7 +11,7 @@ from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.inheritance import FEMALE, MALE
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, as_chance
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 DOCUMENT_KEYS = ("catalogue", "dam", "sires", "hatchlings", "options")
 """What a document of a pairing and its hatchlings may hold; ``cross`` passes over the hatchlings."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from eyot_core.catalogue.model import Catalogue
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 Alleles = dict[str, list[str]]
 

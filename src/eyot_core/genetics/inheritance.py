@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.animals import Allele, Distribution, Parent, linked_states
 from eyot_core.genetics.tables import Floats
-from eyot_core.reading import shown
+from eyot_core.parsing import shown
 
 Genotype = tuple[str, ...]
 FEMALE, MALE = 0, 1

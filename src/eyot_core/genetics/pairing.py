@@ -23,7 +23,7 @@ from eyot_core.errors import InputError
 from eyot_core.genetics.animals import Parent, parent_from
 from eyot_core.genetics.inheritance import FEMALE, MALE, Group, group_of, grouped_loci
 from eyot_core.genetics.tables import Floats, Marginals
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 MOST_CELLS = 20_000_000
 

@@ -13,7 +13,7 @@ from eyot_core.genetics.inheritance import SEXES, Group
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, as_chance
 from eyot_core.hatchery.luck import spread_of_counts
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 MOST_EGGS = 1000
 

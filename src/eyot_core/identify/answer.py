@@ -16,7 +16,7 @@ from eyot_core.identify.evidence import hatchlings_from
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.questions import next_looks, surprises, unlisted_genes
 from eyot_core.identify.unknown_parents import open_answer
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 
 @dataclass(frozen=True)

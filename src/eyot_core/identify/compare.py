@@ -13,7 +13,7 @@ from eyot_core.genetics.genotypes import genotype_from
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.traits import Genotype, chances_of_look, entropy_bits
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 DRAWS = 300
 MOST = 4

@@ -12,7 +12,7 @@ import numpy as np
 from eyot_core.catalogue.model import STAGES, Catalogue, Trait
 from eyot_core.genetics.inheritance import SEXES
 from eyot_core.genetics.tables import Floats
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 
 CONFIDENCE = {"sure": 0.98, "likely": 0.85, "hint": 0.6}
 UNSEEN = "unseen"

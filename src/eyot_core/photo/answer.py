@@ -12,13 +12,13 @@ import numpy as np
 from PIL import Image
 
 from eyot_core.errors import InputError
+from eyot_core.parsing import Node, parsed_json
 from eyot_core.photo.light import CARDS, Light, NoLight, light_in
 from eyot_core.photo.measures import Measured, Missing, Value, measures_of
 from eyot_core.photo.outline import NoOutline, Outline, Pixels
 from eyot_core.photo.picture import NoPicture, picture_from
 from eyot_core.photo.spine import BadLine, Line, line_from
 from eyot_core.photo.strip import Strip, strip_of
-from eyot_core.reading import Node, parsed_json
 
 KINDS = {"grey": "grey card", "white": "white paper"}
 OUTLINE_POINTS = 240

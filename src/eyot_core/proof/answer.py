@@ -7,6 +7,7 @@ from graphlib import CycleError, TopologicalSorter
 from typing import Any
 
 from eyot_core.genetics.inheritance import FEMALE, MALE, SEXES
+from eyot_core.parsing import Node
 from eyot_core.proof.carriers import (
     SHOWN_BY,
     TARGETS,
@@ -21,7 +22,6 @@ from eyot_core.proof.carriers import (
 from eyot_core.proof.elimination import TooTangled
 from eyot_core.proof.pedigree import Member
 from eyot_core.proof.ways import SHOWN, UNSEEN, WAYS, Figures, Shower, ways_of
-from eyot_core.reading import Node
 
 RESULTS = ("carrier", "clear")
 SUM_SLACK = 1e-9

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from eyot_core.catalogue.model import Catalogue
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.dictation import hear_answer
 from eyot_core.wording.line import line_answer
 from eyot_core.wording.lookup import Lookup

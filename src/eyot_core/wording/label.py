@@ -19,7 +19,7 @@ from eyot_core.genetics.inheritance import Group
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats
 from eyot_core.hatchery.outcomes import Kind
-from eyot_core.reading import Node
+from eyot_core.parsing import Node
 from eyot_core.wording.chances import percent
 from eyot_core.wording.names import Naming
 
