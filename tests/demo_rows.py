@@ -52,24 +52,22 @@ class Rows:
 class Kept:
     """One day's demo."""
 
-    day: date
     collection: int
     rows: Rows
 
 
-_kept: Kept | None = None
+_kept: dict[date, Kept] = {}
 
 
 def demo_collection() -> Collection:
     """The demo collection in the database, as ``load_demo`` makes it; the tables are empty before."""
-    global _kept
-    if _kept is None or _kept.day != timezone.localdate():
-        day = timezone.localdate()
-        collection = load_demo(PASSWORD, lambda line: None, photos=False, today=day)
-        _kept = Kept(day, collection.pk, Rows())
+    day = timezone.localdate()
+    if day in _kept:
+        _kept[day].rows.put_back()
     else:
-        _kept.rows.put_back()
-    return Collection.objects.get(pk=_kept.collection)
+        collection = load_demo(PASSWORD, lambda line: None, photos=False, today=day)
+        _kept[day] = Kept(collection.pk, Rows())
+    return Collection.objects.get(pk=_kept[day].collection)
 
 
 def _models() -> list[type[Model]]:
