@@ -19,6 +19,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 SEED = 17
+NOTHING = "no such fault*"
+"""mutmut lists its faults only when it is asked to try some; of this one it says that there is none."""
 SURVIVED, UNREACHED = 0, 33
 """What mutmut keeps as the exit status of a fault that all tests passed, and of one that no test reaches."""
 IGNORED = (".git", "var", "node_modules", "__pycache__", ".mypy_cache", ".ruff_cache")
@@ -107,8 +109,11 @@ def main(name: str, count: int) -> int:
             settings.write(_settings(room))
         if room.with_database:
             (copy / "tests/conftest.py").write_text(DATABASE)
-        _mutmut(copy, "no such fault*")
+        told = _mutmut(copy, NOTHING)
         chosen = sorted(_kept(copy))
+        if not chosen:
+            print(f"no fault could be put in:\n{told}", file=sys.stderr)
+            return 1
         random.Random(SEED).shuffle(chosen)
         _mutmut(copy, *chosen[:count])
         return _told(copy, chosen[:count], len(chosen))
@@ -128,10 +133,12 @@ def _settings(room: Room) -> str:
     return "\n[tool.mutmut]\n" + "".join(f"{key} = {json.dumps(value)}\n" for key, value in values.items())
 
 
-def _mutmut(copy: Path, *faults: str) -> None:
+def _mutmut(copy: Path, *faults: str) -> str:
+    """Tries faults; what mutmut said of its own trouble."""
     paths = os.pathsep.join([str(copy / "src"), str(copy), "."])
     command = [str(Path(sys.executable).parent / "mutmut"), "run", "--max-children", "1", *faults]
-    subprocess.run(command, cwd=copy, env={**os.environ, "PYTHONPATH": paths}, stdout=subprocess.DEVNULL)
+    environment = {**os.environ, "PYTHONPATH": paths}
+    return subprocess.run(command, cwd=copy, env=environment, capture_output=True, text=True).stderr
 
 
 def _kept(copy: Path) -> dict[str, int | None]:

@@ -106,6 +106,13 @@ class Beside(SeasonCase):
         self.assertIn('value="often"', self.field(page, "rounds_days"))
         self.assertIn('value="1500"', page)
 
+    def test_whom_the_rules_refuse_stays_chosen_with_code_and_eggs(self) -> None:
+        page = self.sent("/pairings/save/", dam="Marram", sire="Fescue", code="ZZ-1", eggs="9")
+        self.assertIn("Fescue is female and can&#x27;t be the sire.", page)
+        self.assertIn('value="ZZ-1"', page)
+        self.assertRegex(page, r'name="sire" value="Fescue"')
+        self.assertRegex(page, r'name="eggs"[^>]*value="9"')
+
     def test_a_code_that_is_taken(self) -> None:
         page = self.sent("/pairings/save/", dam="Marram", sire="Fathom", code="W-02", paired_on="2026-06-01", eggs="7")
         self.assertIn("There is a W-02 already.", self.field(page, "code"))

@@ -135,9 +135,9 @@ def _pairing(request: CollectionRequest, chosen: Chosen) -> tuple[Pairing | None
 
 
 def _unsaved(request: CollectionRequest, refused: Refused) -> HttpResponse:
-    """What was chosen stays on the page with the reason."""
-    given = getattr(refused.form, "cleaned_data", {})
-    return _page(request, _chosen(given) if given.keys() >= set(PlanForm.base_fields) else NOBODY, refused)
+    """What was chosen stays on the page with the reason; whom the rules refuse stays chosen too."""
+    form = PlanForm(request.POST, collection=request.collection)
+    return _page(request, _chosen(form.cleaned_data) if form.is_valid() else NOBODY, refused)
 
 
 @require_POST
