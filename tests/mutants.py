@@ -116,7 +116,7 @@ def main(name: str, count: int) -> int:
             return 1
         random.Random(SEED).shuffle(chosen)
         _mutmut(copy, *chosen[:count])
-        return _told(copy, chosen[:count], len(chosen))
+        return _report(copy, chosen[:count], len(chosen))
 
 
 def _settings(room: Room) -> str:
@@ -149,7 +149,7 @@ def _kept(copy: Path) -> dict[str, int | None]:
     return found
 
 
-def _told(copy: Path, chosen: list[str], total: int) -> int:
+def _report(copy: Path, chosen: list[str], total: int) -> int:
     status, counts = _kept(copy), defaultdict[str, Counter[str]](Counter)
     words = {SURVIVED: "survived", UNREACHED: "not reached", None: "not tried"}
     for fault in chosen:

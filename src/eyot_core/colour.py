@@ -43,5 +43,5 @@ def difference(first: ArrayLike, second: ArrayLike) -> Floats:
     """
     from skimage.color import deltaE_ciede2000
 
-    found = deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64))  # type: ignore[no-untyped-call]
-    return np.asarray(found)
+    distance = deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64))  # type: ignore[no-untyped-call]
+    return np.asarray(distance)

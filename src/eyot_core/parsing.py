@@ -27,12 +27,12 @@ def parsed_json(text: str | bytes) -> Any:
 
 
 def _object_without_repeats(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found: dict[str, Any] = {}
+    values: dict[str, Any] = {}
     for key, value in pairs:
-        if key in found:
+        if key in values:
             raise InputError(f"the key {shown(key)} stands twice in one object")
-        found[key] = value
-    return found
+        values[key] = value
+    return values
 
 
 def _refuse_constant(name: str) -> float:
@@ -169,11 +169,11 @@ class Node:
     def chance(self) -> float:
         """A probability, given as a number from 0 to 1 or as a fraction in a string ("2/3")."""
         if isinstance(self.value, str):
-            found = FRACTION.fullmatch(self.value.strip())
-            bottom = float(found[2] or 1) if found else 0.0
-            if found is None or bottom == 0 or float(found[1]) / bottom > 1:
+            fraction = FRACTION.fullmatch(self.value.strip())
+            bottom = float(fraction[2] or 1) if fraction else 0.0
+            if fraction is None or bottom == 0 or float(fraction[1]) / bottom > 1:
                 raise self.wrong(
                     f'{self.name} must be a chance from 0 to 1 or a fraction such as "2/3", got {shown(self.value)}'
                 )
-            return float(found[1]) / bottom
+            return float(fraction[1]) / bottom
         return self.number(0, 1)

@@ -129,10 +129,10 @@ class Cluster:
             "-Atc",
             "select 1 from pg_database where datname = 'eyot'",
         ]
-        found = subprocess.run(psql, env=environment, text=True, capture_output=True)
-        if found.returncode:
-            raise CannotGoOn(f"the database does not answer: {found.stderr.strip()}")
-        if found.stdout.strip() != "1":
+        answer = subprocess.run(psql, env=environment, text=True, capture_output=True)
+        if answer.returncode:
+            raise CannotGoOn(f"the database does not answer: {answer.stderr.strip()}")
+        if answer.stdout.strip() != "1":
             subprocess.run([self._program("createdb"), *where, "eyot"], env=environment, check=True)
 
     def stop(self) -> None:

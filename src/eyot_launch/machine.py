@@ -7,6 +7,7 @@ import os
 import shutil
 import subprocess
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from eyot_launch.console import ROOT, CannotGoOn, tell
@@ -19,8 +20,8 @@ SCRIPT_TOOLS = ASSETS / "node_modules" / ".bin"
 
 def postgres_programs() -> Path | None:
     """The newest installed PostgreSQL's folder of programs, if there is one."""
-    found = [path for path in Path("/usr/lib/postgresql").glob("*/bin") if (path / "initdb").exists()]
-    return max(found, key=lambda path: int(path.parent.name), default=None)
+    folders = [path for path in Path("/usr/lib/postgresql").glob("*/bin") if (path / "initdb").exists()]
+    return max(folders, key=lambda path: int(path.parent.name), default=None)
 
 
 def _missing_packages(browser: bool, node: bool) -> list[str]:
@@ -93,6 +94,7 @@ def _fingerprint(name: str) -> str:
 def install(name: str, failure: str) -> None:
     """Installs one list of packages on top of what is there."""
     pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
+    pip += ["--no-compile"]  # what is imported is compiled then; most of it never is
     _run([*pip, "-r", str(ROOT / "requirements" / name)], failure)
     _stamp(name).write_text(_fingerprint(name))
 
@@ -109,6 +111,15 @@ def ensure_script_tools() -> None:
         "the scripts' tools could not be installed; is the package index reachable?",
     )
     stamp.write_text(wanted)
+
+
+def ensure_workshop(*, browser: bool = False) -> None:
+    """Everything that those who work on Eyot need; Python's packages and the scripts' tools side by side."""
+    ensure_packages(browser=browser, node=True)
+    with ThreadPoolExecutor() as both:
+        tools = both.submit(ensure_script_tools)
+        ensure_environment(develop=True)
+    tools.result()
 
 
 def ensure_mutation_packages() -> None:

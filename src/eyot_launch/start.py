@@ -105,9 +105,9 @@ def _kept_settings(data: Path) -> dict[str, str]:
     path = data / "settings.json"
     if path.exists():
         try:
-            found: dict[str, str] = json.loads(path.read_text())
+            settings: dict[str, str] = json.loads(path.read_text())
             return {
-                name: found[name] for name in ("secret_key", "database_password", "database_port", "first_password")
+                name: settings[name] for name in ("secret_key", "database_password", "database_port", "first_password")
             }
         except (ValueError, KeyError, TypeError) as error:
             raise CannotGoOn(

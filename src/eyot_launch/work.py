@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -19,8 +20,7 @@ from eyot_launch.machine import (
     ensure_benchmark_packages,
     ensure_environment,
     ensure_mutation_packages,
-    ensure_packages,
-    ensure_script_tools,
+    ensure_workshop,
 )
 from eyot_launch.start import application_environment
 
@@ -31,9 +31,7 @@ SCRIPTS = ("src/eyot/shared/static/js", "tests/scripts")
 @contextmanager
 def workshop() -> Iterator[dict[str, str]]:
     """A temporary cluster and data folder, and the environment to work in them."""
-    ensure_packages(browser=True, node=True)
-    ensure_environment(develop=True)
-    ensure_script_tools()
+    ensure_workshop(browser=True)
     cluster = temporary_cluster()
     with tempfile.TemporaryDirectory(prefix="eyot-data-") as data:
         try:
@@ -69,15 +67,13 @@ def test(arguments: list[str], *, covered: Path | None = None) -> int:
 
 def check() -> int:
     """Lint, formatting and types of code and scripts, templates, direction of imports, migrations, the catalogue's scales, built styles."""
-    ensure_packages(node=True)
-    ensure_environment(develop=True)
-    ensure_script_tools()
+    ensure_workshop()
     data = tempfile.gettempdir()
     environment = application_environment(Path(data), "postgres://nobody@127.0.0.1:1/none", "only-for-checks")
     steps = {
+        "types": [str(BIN / "mypy")],
         "lint": [str(BIN / "ruff"), "check", "."],
         "format": [str(BIN / "ruff"), "format", "--check", "."],
-        "types": [str(BIN / "mypy")],
         "templates": [str(BIN / "djlint"), "src/eyot", "--lint", "--quiet"],
         "imports": [str(BIN / "lint-imports")],
         "migrations": [str(PYTHON), "-W", "ignore", "-m", "django", "makemigrations", "--check", "--dry-run"],
@@ -87,16 +83,16 @@ def check() -> int:
         "scripts, lint": [str(SCRIPT_TOOLS / "eslint"), "-c", str(ASSETS / "eslint.config.js"), *SCRIPTS],
         "styles": [sys.executable, "assets/current.py"],
     }
-    failed = []
-    for name, command in steps.items():
+
+    def fails(name: str) -> bool:
         done = subprocess.run(
-            command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+            steps[name], env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
         )
-        tell(f"{name}: {'fine' if done.returncode == 0 else 'FAILED'}")
-        if done.returncode:
-            failed.append(name)
-            print(done.stdout, file=sys.stderr)
-    return 1 if failed else 0
+        tell(f"{name}: FAILED\n{done.stdout}" if done.returncode else f"{name}: fine")
+        return done.returncode != 0
+
+    with ThreadPoolExecutor(2) as side_by_side:  # the longest first
+        return int(any(list(side_by_side.map(fails, steps))))
 
 
 def coverage() -> int:

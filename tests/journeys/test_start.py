@@ -105,31 +105,18 @@ class StartCase(TestCase):
         return run
 
 
+def database_is_up(data: Path) -> bool:
+    """By its own lock file, and by its port, which must agree."""
+    lock = data / "database/pg/postmaster.pid"
+    port = int(json.loads((data / "settings.json").read_text())["database_port"])
+    with socket.socket() as probe:
+        listening = probe.connect_ex(("127.0.0.1", port)) == 0
+    assert lock.exists() == listening, f"lock file: {lock.exists()}, listening: {listening}"
+    return listening
+
+
 class Start(StartCase):
     takes_long = True
-
-    def database_is_up(self) -> bool:
-        """By its own lock file, and by its port."""
-        lock = self.data / "database/pg/postmaster.pid"
-        port = int(json.loads((self.data / "settings.json").read_text())["database_port"])
-        with socket.socket() as probe:
-            listening = probe.connect_ex(("127.0.0.1", port)) == 0
-        self.assertEqual(lock.exists(), listening)
-        return listening
-
-    def test_it_starts_stops_everything_and_starts_again(self) -> None:
-        first = self.start("--no-demo")
-        self.assertEqual(status_of(first.address()), 200)
-        self.assertRegex(first.output, r"\(login: keeper / \S+\)")
-        self.assertIn("making the database", first.output)
-        self.assertTrue(self.database_is_up())
-        self.assertEqual(first.stop(), 0)
-        self.assertFalse(self.database_is_up())
-
-        again = self.start("--no-demo")
-        self.assertEqual(status_of(again.address()), 200)
-        self.assertNotIn("making the database", again.output)
-        self.assertEqual(ADDRESS.search(again.output)[2], ADDRESS.search(first.output)[2])  # type: ignore[index]
 
     def test_a_half_made_database_is_made_anew(self) -> None:
         half = self.data / "database/pg.new"
@@ -180,11 +167,15 @@ class Start(StartCase):
 
 
 class StartAgain(StartCase):
-    """On a folder that was made by an earlier run."""
+    """The first run makes its folder; each test begins with a copy of it."""
 
     takes_long = True
 
     made: Path
+    first: str
+    first_status: int
+    first_end: int
+    was_up: bool
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -192,9 +183,12 @@ class StartAgain(StartCase):
         cls.made = cls.folder() / "data"
         run = Started(cls.made, "--no-demo")
         try:
-            run.address()
+            cls.first_status = status_of(run.address())
+            cls.was_up = database_is_up(cls.made)
+            cls.first_end = run.stop()
         finally:
             run.close()
+        cls.first = run.output
 
     def setUp(self) -> None:
         super().setUp()
@@ -213,14 +207,28 @@ class StartAgain(StartCase):
                 found.append(int(path.name))
         return found
 
-    def test_a_worker_runs_and_is_replaced_when_it_dies(self) -> None:
+    def test_the_first_run_makes_the_database_and_stops_everything(self) -> None:
+        self.assertEqual((self.first_status, self.was_up, self.first_end), (200, True, 0))
+        self.assertRegex(self.first, r"\(login: keeper / \S+\)")
+        self.assertIn("making the database", self.first)
+        self.assertFalse(database_is_up(self.made))
+
+    def test_the_next_run_is_the_only_one_and_replaces_a_worker_that_dies(self) -> None:
         run = self.start("--no-demo")
-        run.address()
-        [first] = self.workers()
-        os.kill(first, signal.SIGKILL)
+        self.assertEqual(status_of(run.address()), 200)
+        self.assertNotIn("making the database", run.output)
+        self.assertEqual(ADDRESS.search(run.output)[2], ADDRESS.search(self.first)[2])  # type: ignore[index]
+
+        beside = self.start("--no-demo")
+        self.assertEqual(beside.ended(), 1)
+        self.assertIn("already runs", beside.output)
+        self.assertEqual(status_of(run.address()), 200)
+
+        [worker] = self.workers()
+        os.kill(worker, signal.SIGKILL)
         run.says("another was started")
-        [second] = self.workers()
-        self.assertNotEqual(first, second)
+        [other] = self.workers()
+        self.assertNotEqual(worker, other)
         self.assertEqual(run.stop(), 0)
         self.assertEqual(self.workers(), [])
 
@@ -231,11 +239,3 @@ class StartAgain(StartCase):
         again = self.start("--no-demo")
         self.assertEqual(status_of(again.address()), 200)
         self.assertIn("taking it over", again.output)
-
-    def test_a_second_run_on_one_folder_is_told(self) -> None:
-        first = self.start("--no-demo")
-        first.address()
-        second = self.start("--no-demo")
-        self.assertEqual(second.ended(), 1)
-        self.assertIn("already runs", second.output)
-        self.assertEqual(status_of(first.address()), 200)

@@ -10,7 +10,7 @@ from django.http import HttpResponse
 from django.utils import timezone
 
 from eyot.animals.csv_files import exported, imported, previewed
-from eyot.animals.queries import Asked, animal_of, genes_told, listed, naming_of
+from eyot.animals.queries import Asked, animal_of, listed, naming_of, stated_genes
 from eyot.collection.actions import add_override
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal
@@ -78,7 +78,7 @@ class Page(SeasonCase):
 
     def maker(self, name: str) -> str:
         animal = animal_of(self.collection, self.collection.animals.get(name=name).pk)
-        return next(gene.maker for gene in genes_told(animal, naming_of(self.collection)) if gene.gene == "banana")
+        return next(gene.maker for gene in stated_genes(animal, naming_of(self.collection)) if gene.gene == "banana")
 
     def test_a_maker_is_stated_worked_out_from_the_parents_or_open(self) -> None:
         self.assertEqual(self.maker("Culm"), "male maker, as stated")

@@ -47,6 +47,13 @@ class Closing(SeasonCase):
         open_rows = came_rows(judged(self.clutch()), filmstrip(judged(self.clutch()), self.clutch()))
         self.assertTrue(all("open" in row.came for row in open_rows))
 
+    def test_what_looks_leave_in_doubt_stays_open(self) -> None:
+        self.see_saddles()
+        rows = {
+            row.name: row for row in came_rows(judged(self.clutch()), filmstrip(judged(self.clutch()), self.clutch()))
+        }
+        self.assertEqual((rows["Piebald"].came, rows["Leopard"].came), ("1, 4 open", "0, 5 open"))
+
     def test_a_proven_parent_is_offered_not_changed(self) -> None:
         self.assertEqual(offers(judged(self.clutch()), self.clutch()), [])
         self.see_saddles()

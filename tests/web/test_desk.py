@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+from unittest.mock import patch
+
 from django.http import HttpResponse
+from django.utils import timezone
+
+from eyot_core.proof.elimination import TooTangled
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal
 from eyot.hets.desk import desk_of
+from eyot.hets.desk_actions import open_trait
 from eyot.hets.models import NewTrait, Showing
 from eyot.season.models import Egg
 from tests.web.season_data import SeasonCase
@@ -68,7 +74,18 @@ class Desk(SeasonCase):
         ):
             self.assertContains(self.add(who), message, status_code=422)
         for name, message in (("", "needs a name"), ("tidemark", "on the desk already")):
-            self.assertContains(self.client.post("/proving/", {"name": name}), message, status_code=422)
+            page = self.client.post("/proving/", {"name": name, "note": "first seen on egg two"})
+            self.assertContains(page, message, status_code=422)
+            self.assertContains(page, "first seen on egg two", status_code=422)
+        self.assertEqual(len(open_trait(self.collection, self.keeper, "x" * 90, "", timezone.now()).name), 60)
+
+    def test_a_pedigree_that_is_too_tangled_is_drawn_and_says_why_nothing_is_reckoned(self) -> None:
+        with patch("eyot.hets.desk.ways_of", side_effect=TooTangled):
+            desk = desk_of(self.trait)
+            page = self.client.get(f"/proving/{self.trait.pk}/")
+        self.assertTrue(desk.nodes)
+        self.assertEqual((desk.ways, desk.pairs, desk.may_enter), ([], [], False))
+        self.assertContains(page, "too tangled to be reckoned exactly")
 
     def test_only_a_proven_gene_enters_the_catalogue_and_with_its_evidence(self) -> None:
         self.collection.overrides.all().delete()

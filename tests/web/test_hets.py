@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from unittest.mock import patch
+from uuid import uuid4
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
@@ -14,17 +15,21 @@ from django.utils import timezone
 
 from eyot_core.catalogue import builtin_document
 from eyot_core.genetics.square import square
+from eyot_core.proof.kin import NOT_VISUAL, VISUAL
 from eyot_core.wording.names import Naming
 
+from eyot.animals.holdbacks import hold_back
+from eyot.bench.actions import make_call
 from eyot.bench.models import Look, Proof
+from eyot.bench.siblings import judged
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import changes_of, take_back
-from eyot.collection.models import Animal
+from eyot.collection.models import Animal, CarriedGene
 from eyot.hets import laboratory
 from eyot.hets.carriers import carrier_details
 from eyot.hets.explaining import explained, follows_from
 from eyot.hets.kinship import gene_kin, records_of
-from eyot.hets.ledger import Asked, counts_of, ledger
+from eyot.hets.ledger import Asked, Ledger, counts_of, ledger, settles_soonest
 from eyot.hets.models import GeneTest, HetMarker, LabOrder, PastBreeding
 from eyot.photos.models import Photo
 from eyot.season.models import Egg
@@ -47,7 +52,7 @@ class HetsCase(SeasonCase):
         return self.client.post(f"/hets/{self.animal(name).pk}/{gene}/{part}/", given)
 
 
-class Ledger(HetsCase):
+class LedgerPage(HetsCase):
     def rows(self, **asked: str) -> dict[tuple[str, str], object]:
         return {(row.animal.name, row.gene): row for row in ledger(self.collection, Asked(**asked)).rows}
 
@@ -85,7 +90,33 @@ class Ledger(HetsCase):
     def test_narrowed_by_gene_sex_and_who(self) -> None:
         self.assertEqual({gene for _, gene in self.rows(gene="hypo")}, {"hypo"})
         self.assertTrue(all(self.animal(name).sex == "female" for name, _ in self.rows(sex="female")))
-        self.assertTrue(all(hasattr(self.animal(name), "hatched_from") for name, _ in self.rows(role="young")))
+        self.assertEqual(self.rows(role="young"), {})
+        self.hold_back("Sedgelet")
+        self.assertEqual({name for name, _ in self.rows(role="young")}, {"Sedgelet"})
+
+    def hold_back(self, name: str) -> None:
+        """A hatchling of W-03 that shows nothing and may carry."""
+        judgement, egg = judged(self.clutch("W-03")), self.egg(1, "W-03")
+        verdicts = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1))
+        make_call(judgement, egg, self.keeper, verdicts, "shed", "", uuid4(), timezone.now())  # type: ignore[arg-type]
+        hold_back(egg, self.keeper, name, timezone.now())
+
+    def test_the_page_asks_what_its_address_says(self) -> None:
+        def shown(asked: str) -> Ledger:
+            return self.client.get("/hets/" + asked).context["ledger"]  # type: ignore[attr-defined,no-any-return]
+
+        self.hold_back("Sedgelet")
+        self.assertEqual({row.animal.name for row in shown("?role=young").rows}, {"Sedgelet"})
+        with patch("eyot.hets.ledger.ON_A_PAGE", 5):
+            first, second = shown(""), shown("?page=2")
+        self.assertEqual((first.page.number, second.page.number), (1, 2))
+        self.assertEqual([*first.rows, *second.rows], ledger(self.collection, Asked()).rows[:10])
+
+    def test_what_no_laboratory_tests_for_and_nobody_proves_is_not_settled_here(self) -> None:
+        catalogue, marram = catalogue_of(self.collection), self.animal("Marram")
+        self.assertEqual(settles_soonest(catalogue, "sunset", marram, 0.5, []), "no certain partner is here")
+        self.assertEqual(settles_soonest(catalogue, "piebald", marram, 0.5, []), "a DNA test of a shed")
+        self.assertEqual(settles_soonest(catalogue, "piebald", marram, 1.0, []), "nothing: it is certain")
 
     def test_sorted_by_what_is_worth_proving(self) -> None:
         rows = ledger(self.collection, Asked()).rows
@@ -139,13 +170,26 @@ class Breeding(HetsCase):
         self.assertContains(
             self.client.get(f"/hets/{self.animal('Marram').pk}/piebald/"), "Enter it: het Piebald, bred"
         )
+        CarriedGene.objects.filter(pk=row.pk).update(two_chance="1/4")
         self.send("Marram", "enter")
         row.refresh_from_db()
-        self.assertEqual((row.chance, row.known), ("1", "bred"))
+        self.assertEqual((row.chance, row.two_chance, row.known), ("1", "", "bred"))
         self.assertEqual(carrier_details(self.animal("Marram"), "piebald").offer, "")
         take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
         row.refresh_from_db()
         self.assertEqual((row.chance, row.known), ("2/3", "possible"))
+
+    def test_only_what_is_called_for_sure_counts_of_a_hatchling(self) -> None:
+        def call(number: int, verdict: str) -> None:
+            judgement = judged(self.clutch())
+            verdicts = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1)) | {"piebald": (verdict, 2)}
+            make_call(judgement, self.egg(number), self.keeper, verdicts, "egg", "", uuid4(), timezone.now())  # type: ignore[arg-type]
+
+        for number, verdict in ((1, "sure"), (2, "likely"), (3, "possible"), (4, "not")):
+            call(number, verdict)
+        hatched = records_of(self.collection, catalogue_of(self.collection)).hatched["piebald"]
+        here = {egg.number: hatched[egg.pk] for egg in self.clutch().eggs.all() if egg.pk in hatched}
+        self.assertEqual(here, {1: VISUAL, 4: NOT_VISUAL})
 
     def test_of_a_clutch_with_two_sires_a_visual_proves_the_dam_and_raises_both_sires(self) -> None:
         clutch = self.clutch("W-03")
@@ -223,7 +267,10 @@ class Tests(HetsCase):
             head + "Marram;Piebald;clear;2026-05-31;Sedge Bench;0.98\nIris;ultramel;Carrier;31.05.2026;Sedge Bench;\n"
         )
         self.assertContains(self.file(good), "2 results taken from the file")
-        self.assertEqual(GeneTest.objects.get(animal__name="Marram").sensitivity, 0.98)
+        rows = {row.animal.name: row for row in GeneTest.objects.filter(laboratory="Sedge Bench")}
+        self.assertEqual({name: row.result for name, row in rows.items()}, {"Marram": "clear", "Iris": "carrier"})
+        self.assertEqual(rows["Marram"].sensitivity, 0.98)
+        self.assertEqual(changes_of(self.collection)[0].subject, "collection")
         bad = (
             head
             + "Marram;Piebald;clear;2026-05-31;Sedge Bench;\nNobody;Piebald;maybe;2026-05-31;;\nMarram;Mojave;clear;2026-05-31;;\n"
@@ -331,6 +378,28 @@ class Laboratory(HetsCase):
         self.assertNotAlmostEqual(self.after("Marram"), before, 2)
         self.assertContains(self.client.get("/laboratory/"), f"Piebald: {result.result}")
         self.assertContains(self.client.post(f"/laboratory/{order.pk}/pass/"), "not the next step", status_code=422)
+
+    def test_each_order_shows_its_own_results_and_what_comes_next(self) -> None:
+        def rows() -> dict[str, tuple[str, list[str]]]:
+            return {
+                row.genes: (row.step, row.results)
+                for row in laboratory.order_rows(self.collection, timezone.localdate())
+            }
+
+        self.order()
+        self.assertEqual(rows(), {"Piebald": ("received", [])})
+        first = LabOrder.objects.get()
+        self.client.post(f"/laboratory/{first.pk}/received/")
+        self.assertEqual(rows(), {"Piebald": ("report", [])})
+        self.client.post(f"/laboratory/{first.pk}/pass/")
+        self.order(genes=["clown"])
+        self.client.post(f"/laboratory/{LabOrder.objects.latest('pk').pk}/received/")
+        found = rows()
+        self.assertEqual((found["Piebald"][0], found["Clown"]), ("", ("report", [])))
+        self.assertEqual(found["Piebald"][1], [f"Piebald: {GeneTest.objects.get(animal__name='Marram').result}"])
+        self.client.post(f"/laboratory/{LabOrder.objects.latest('pk').pk}/pass/")
+        self.assertEqual([len(results) for _, results in rows().values()], [1, 1])
+        self.assertContains(self.client.get("/laboratory/"), '<option value="Marram"')
 
     def test_only_what_is_offered_can_be_ordered(self) -> None:
         for given in ({"genes": []}, {"genes": ["mojave"]}, {"animal": "Nobody"}, {"animal": ""}):

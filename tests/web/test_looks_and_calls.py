@@ -18,7 +18,7 @@ from eyot.bench.body_map import body_map
 from eyot.bench.clutch_queries import parents_say, recessives_say
 from eyot.bench.judgement import counting, trait_words
 from eyot.bench.models import Call, Look
-from eyot.bench.queries import bench_view
+from eyot.bench.queries import answered_by_anyone, bench_view, proposed_verdict
 from eyot.bench.siblings import judged
 from eyot.shared.refusal import Refused
 from tests.web.season_data import SeasonCase
@@ -187,6 +187,18 @@ class BenchView(SeasonCase):
         self.assertIsNotNone(view.next_step)
         self.assertNotIn(view.next_step.trait if view.next_step else "", answered)
 
+    def test_an_answer_counts_at_the_stage_at_which_it_was_given(self) -> None:
+        record_look(self.egg(3), self.keeper, answer("head_stamp", "unseen"), timezone.now())
+        judgement = judged(self.clutch())
+        self.assertIn("head_stamp", answered_by_anyone(judgement, self.egg(3), "egg"))
+        self.assertNotIn("head_stamp", answered_by_anyone(judgement, self.egg(3), "shed"))
+        page = self.client.post(
+            "/clutches/W-04/3/looks/",
+            {"trait": "head_stamp", "level": "busy", "stage": "wet", "key": str(uuid4())},
+            headers={"HX-Request": "true"},
+        )
+        self.assertEqual(page.context["view"].stage, "wet")  # type: ignore[attr-defined]
+
     def test_another_persons_answer_is_shown_beside(self) -> None:
         record_look(self.egg(4), self.helper, answer("head_stamp", "wiped"), timezone.now())
         view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
@@ -255,7 +267,8 @@ class MoreThanSureOrNot(SeasonCase):
             self.call("W-02", 1, leopard=("possible", 1))
         call = self.call("W-02", 1, leopard=("possible", 1, False, "linked lobes, busy head"))
         self.assertIn("possible Leopard", call.label)
-        self.assertEqual(call.genes.get(gene="leopard").reason, "linked lobes, busy head")
+        kept = call.genes.get(gene="leopard")
+        self.assertEqual((kept.reason, kept.chance, kept.from_parents), ("linked lobes, busy head", 0, 0))
 
 
 class Calls(SeasonCase):
@@ -288,6 +301,19 @@ class Calls(SeasonCase):
             with self.subTest(bad), self.assertRaises(Refused):
                 self.call(**bad)
         self.assertFalse(self.egg(4).calls.exists())
+
+    def test_a_verdict_is_proposed_from_the_keepers_bounds_on(self) -> None:
+        self.collection.sure_percent, self.collection.likely_percent, self.collection.not_percent = 95, 80, 5
+        chances = (0.95, 0.9499, 0.80, 0.7999, 0.0501, 0.05)
+        self.assertEqual(
+            [proposed_verdict(chance, self.collection) for chance in chances],
+            ["sure", "likely", "likely", "possible", "possible", "not"],
+        )
+
+    def test_a_sibling_that_does_not_show_it_carries_it_by_what_the_parents_leave(self) -> None:
+        """Dam het with 2/3, sire het: one copy with 1/2, two with 1/6; of those without two 1/2 ÷ 5/6 carry it."""
+        Look.objects.filter(egg__clutch=self.clutch()).delete()
+        self.assertAlmostEqual(judged(self.clutch()).carried_if_not_shown("piebald"), 3 / 5, 9)
 
     def test_the_trades_words_for_hets(self) -> None:
         self.assertEqual(het_words("Clown", 0.5), "50 % possible het Clown")

@@ -13,7 +13,9 @@ from eyot.animals.actions import Details, enter_animal
 from eyot.animals.holdbacks import hold_back
 from eyot.animals.lines import line_read
 from eyot.bench.actions import make_call
+from eyot.bench.clutch_queries import parents_say
 from eyot.bench.siblings import judged
+from eyot.collection.history import changes_of
 from eyot.collection.models import Animal
 from eyot.pairing.forecast import forecast_of, pairing_for
 from eyot.pairing.goals import goal_of
@@ -22,6 +24,7 @@ from eyot.season.models import Clutch
 from eyot.season.pairing_actions import introduce, lay, next_code, note_event, note_round, save_pairing
 from eyot.season.queries import clutch_of, pairing_document
 from eyot.season.record import next_round_of
+from eyot.season.today import tasks_of
 from eyot.shared.refusal import Refused
 from tests.web.season_data import SeasonCase
 from tests.web.test_pages import FewerThan
@@ -151,6 +154,14 @@ class FromPlanToLaying(Planning):
     def test_the_next_code_continues_this_season(self) -> None:
         self.assertEqual(next_code(self.collection), "W-08")
 
+    def test_four_sires_stand_in_a_pairing_and_no_fifth(self) -> None:
+        sires = ["Fathom", "Tarn", *(f"Sire{number}: male" for number in range(3))]
+        with self.assertRaisesMessage(Refused, "At most 4 sires"):
+            self.save("W-08", "Marram", *sires)
+        self.assertEqual(self.save("W-08", "Marram", *sires[:4]).clutch_sires.count(), 4)
+        planned = "W-08 planned: Marram × Fathom or Tarn or Sire0 or Sire1"
+        self.assertEqual(changes_of(self.collection)[0].what, planned)
+
     def test_a_plan_goes_into_the_season(self) -> None:
         answer = self.client.post("/pairings/save/", {"dam": "Marram", "sire": ["Fathom", "Tarn"], "code": "w-08"})
         self.assertRedirects(answer, "/clutches/W-08/record/")
@@ -184,6 +195,7 @@ class FromPlanToLaying(Planning):
         self.client.post(f"{record}laid/", {"on": self.today.isoformat(), "eggs": "3", "slugs": "0"})
         clutch = clutch_of(self.collection, "W-08")
         self.assertEqual(pairing_document(clutch)["sires"], [{"genes": []}])
+        self.assertEqual([one.role for one in parents_say(judged(clutch), clutch)], ["dam", "sire"])
         for page in ("/clutches/W-08/", "/"):
             self.assertContains(self.client.get(page), "Marram × a sire not known")
         self.assertContains(self.client.get("/clutches/W-08/"), "What only he can have given has no odds here")
@@ -207,6 +219,10 @@ class FromPlanToLaying(Planning):
         page = self.client.get("/")
         self.assertContains(page, "Introduce Fathom to Marram")
         self.assertContains(page, "late")
+        for days, late in ((13, False), (14, True)):  # twelve days from round to round, late from the second day on
+            clutch.rounds.update(introduced_on=self.today - timedelta(days=days))
+            (task,) = (one for one in tasks_of([clutch_of(self.collection, "W-08")], self.today, {}))
+            self.assertEqual((task.title, task.late), ("Introduce Fathom to Marram", late))
         met = clutch.rounds.all()[0]
         note_round(met, self.keeper, "locked_on", self.today - timedelta(days=20), self.now)
         with self.assertRaisesMessage(Refused, "after"):

@@ -38,6 +38,13 @@ class RelookQueue(SeasonCase):
         answer = self.client.get("/clutches/W-04/1/next/")
         self.assertRedirects(answer, f"/clutches/{found.clutch.code}/{found.number}/", fetch_redirect_response=False)
 
+    def test_of_another_clutch_every_egg_counts_its_first_too(self) -> None:
+        self.collection.clutches.exclude(code__in=("W-04", "V-09")).delete()
+        self.clutch().eggs.exclude(number=1).delete()
+        found = next_hatchling(self.clutch("V-09"), 1)
+        assert found is not None
+        self.assertEqual((found.clutch.code, found.number), ("W-04", 1))
+
     def test_with_nothing_open_it_ends_at_the_closing_sheet(self) -> None:
         self.collection.clutches.exclude(code="V-09").delete()
         self.assertRedirects(
@@ -49,3 +56,7 @@ class RelookQueue(SeasonCase):
         page = self.client.get("/hear/?said=floating+lobes,+wibbly+thing")
         self.assertContains(page, 'data-trait="lobe_attach" data-level="floating"')
         self.assertContains(page, "Not understood: “wibbly thing”")
+        beside = self.client.get("/hear/?said=darker+than+egg+2").context["beside"]
+        self.assertEqual(
+            [(one["row"].answer, one["row"].than, one["words"]) for one in beside], [("less", "2", "darker than")]
+        )

@@ -10,10 +10,12 @@ from django.http import HttpResponse
 from django.utils import timezone
 from icalendar import Calendar
 
+from eyot.bench.actions import make_call
 from eyot.bench.relook_queue import relook_queue_of
+from eyot.bench.siblings import judged
 from eyot.collection.actions import Practices, change_practices
 from eyot.collection.history import changes_of, take_back
-from eyot.season.clutch_actions import fetch_log, import_log, simulated_celsius
+from eyot.season.clutch_actions import fetch_log, import_log, set_up, simulated_celsius
 from eyot.season.egg_actions import (
     add_egg,
     all_at_once,
@@ -26,6 +28,7 @@ from eyot.season.egg_actions import (
 )
 from eyot.season.growth import plot_of
 from eyot.season.models import Egg, EggEvent, Incubator, Weighing
+from eyot.season.pairing_actions import place_in_box
 from eyot.season.queries import clutches_of_season
 from eyot.season.record import due_of
 from eyot.season.scale import simulated_grams
@@ -141,6 +144,17 @@ class Eggs(RecordCase):
             place_egg(egg, self.keeper, 1.2, 0.5, on_top=False, mark="", at=self.now, key=None)
         box = self.client.get("/clutches/W-04/").context["box"]
         self.assertEqual(box[-1].frame.egg.number, 7)
+
+    def test_an_egg_that_is_added_later_lies_where_its_number_says(self) -> None:
+        self.clutch().eggs.exclude(number__in=(1, 2, 4, 5)).delete()
+        add_egg(self.clutch(), self.keeper, 3, self.now)
+        added = self.egg(3)
+        self.assertEqual((added.across, added.down), place_in_box(3, 5))
+        self.assertEqual([place_in_box(number, 5) for number in (3, 5)], [(0.625, 0.25), (0.5, 0.75)])
+
+    def test_a_guess_is_a_line(self) -> None:
+        guess_first(self.egg(7), self.keeper, "pied" * 60, "", self.now, None)
+        self.assertEqual(self.egg(7).first_guess, "pied" * 50)
 
     def test_a_first_guess_is_never_overwritten(self) -> None:
         guess_first(self.egg(7), self.keeper, "Mojave", "pale head", self.now, None)
@@ -286,6 +300,25 @@ class Incubation(RecordCase):
         self.assertContains(self.client.post(f"{record}log/", {"log": file}, follow=True), "1 readings taken")
         self.assertContains(self.client.post(f"{record}log/"), "choose the logger", status_code=422)
 
+    def test_columns_are_found_by_their_names_in_any_order(self) -> None:
+        other = Incubator.objects.create(collection=self.collection, name="Other")
+        taken = import_log(other, self.keeper, b"celsius,humidity,time\n31.5,88,2026-05-01 10:00\n", self.now)
+        self.assertEqual((taken.new, taken.troubles), (1, []))
+        self.assertEqual(other.temperatures.get().celsius, 31.5)
+
+    def test_the_mean_is_of_the_days_from_the_laying_to_the_hatching(self) -> None:
+        clutch = self.clutch("W-06")
+        clutch.out_on = self.ago(10)
+        clutch.save()
+        rows = [(self.ago(12), 31.0), (self.ago(10), 32.0), (self.ago(9), 28.0)]
+        log = "".join(f"{day} {hour:02}:00,{celsius}\n" for day, celsius in rows for hour in range(24))
+        new = Incubator.objects.create(collection=self.collection, name="New")
+        import_log(new, self.keeper, log.encode(), self.now)
+        set_up(clutch, self.keeper, "box 9", "perlite", "new", "", self.now)
+        self.assertAlmostEqual(self.clutch("W-06").mean_c or 0, 31.5, 1)
+        set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "", "", self.now)
+        self.assertIsNone(self.clutch("W-06").mean_c)
+
     def test_queries_do_not_grow_with_readings(self) -> None:
         self.client.get("/clutches/W-04/record/")
         with self.assertNumQueries(FewerThan(19)):
@@ -375,6 +408,11 @@ class TwoPeople(RecordCase):
         look = {"trait": "head_stamp", "level": "busy", "key": str(uuid4())}
         seen = answer.context["stamp"]  # type: ignore[attr-defined]
         self.client.post("/clutches/W-04/7/cut/look/", look)
+        after = self.live(seen)
+        self.assertEqual(after.status_code, 200)
+        seen = after.context["stamp"]  # type: ignore[attr-defined]
+        verdicts = dict.fromkeys(judged(self.clutch()).model.pairing.given_genes, ("not", 1))
+        make_call(judged(self.clutch()), self.egg(1), self.keeper, verdicts, "egg", "", uuid4(), self.now)
         self.assertEqual(self.live(seen).status_code, 200)
 
     def test_another_collections_clutch_is_not_to_be_changed(self) -> None:

@@ -14,7 +14,7 @@ from eyot.bench.clutch_queries import gene_rows, welfare_notes
 from eyot.bench.day_line import day_line
 from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.models import CarriedGene, valid_chance
-from eyot.season.models import Egg
+from eyot.season.models import Clutch, Egg
 from eyot.season.queries import clutches_of, clutches_of_season, open_calls_by_clutch
 from eyot.season.timeline import timeline_of
 from eyot.season.today import tasks_of
@@ -42,6 +42,14 @@ class Today(SeasonCase):
         self.assertEqual(open_calls_by_clutch(self.collection)[self.clutch("W-02").pk], 4)
         self.assertNotIn(self.clutch("V-09").pk, open_calls_by_clutch(self.collection))
 
+    def test_a_closed_clutch_waits_for_no_call(self) -> None:
+        Clutch.objects.filter(code="W-02").update(closed_on=timezone.localdate())
+        self.assertNotIn(self.clutch("W-02").pk, open_calls_by_clutch(self.collection))
+
+    def test_one_hatchling_is_one(self) -> None:
+        self.clutch("W-02").eggs.exclude(number=2).delete()
+        self.assertIn("Call 1 hatchling of W-02", self.tasks())
+
 
 class Lines(SeasonCase):
     def test_days_lie_in_order_and_those_to_come_after_today(self) -> None:
@@ -54,6 +62,13 @@ class Lines(SeasonCase):
             for glyph in row.glyphs:
                 self.assertEqual(glyph.ahead, glyph.on > timezone.localdate(), (row.clutch.code, glyph.kind))
             self.assertTrue(min(places) > 0 and max(places) < timeline.width)
+
+    def test_a_cut_that_has_not_been_made_lies_ahead_though_its_day_has_come(self) -> None:
+        today = timezone.localdate()
+        Clutch.objects.filter(code="W-06").update(laid_on=today - timedelta(days=59))
+        (row,) = timeline_of([self.clutch("W-06")], today).rows
+        cut = next(glyph for glyph in row.glyphs if glyph.kind == "cut")
+        self.assertEqual((cut.on <= today, cut.ahead), (True, True))
 
     def test_the_days_of_a_clutch_being_cut(self) -> None:
         line = day_line(self.clutch(), timezone.localdate())

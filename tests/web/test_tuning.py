@@ -6,7 +6,7 @@ from unittest.mock import patch
 
 from eyot.bench.models import Look, Proof
 from eyot.bench.siblings import judged
-from eyot.bench.tuning import found_of, take_over, tuning_rows
+from eyot.bench.tuning import take_over, tuned_looks, tuning_rows
 from eyot.collection.catalogue import catalogue_of
 from eyot.shared.refusal import Refused
 from tests.web.season_data import SeasonCase
@@ -33,7 +33,7 @@ class Tuning(SeasonCase):
 
     def test_counts_are_those_of_proven_hatchlings_with_looks(self) -> None:
         proven = set(Proof.objects.values_list("egg", flat=True))
-        for row in found_of(self.collection):
+        for row in tuned_looks(self.collection):
             looked = Look.objects.filter(trait=row.trait, egg__in=proven, withdrawn_at=None).exclude(level="unseen")
             self.assertLessEqual(row.hatchlings, looked.values("egg").distinct().count())
             self.assertGreaterEqual(row.after + 1e-12, row.before if row.times != 1 else row.after)

@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.models import Look
+from eyot.bench.why import moved_words
 from tests.web.season_data import SeasonCase
 
 HTMX = {"HX-Request": "true"}
@@ -55,6 +56,24 @@ class Why(SeasonCase):
     def test_what_would_settle_it_names_time_and_breeding(self) -> None:
         view = self.why("yellow_belly").context["view"]  # type: ignore[attr-defined]
         self.assertTrue(any(words.startswith("after the first shed") for words in view.outlook))
+
+    def test_what_a_comparison_moves_is_told_as_odds_each_way(self) -> None:
+        """Odds of 1 to 4 become even: four times for it; and back: four times against it."""
+        self.assertEqual(moved_words(0.2, 0.5), "for, 4.0 times")
+        self.assertEqual(moved_words(0.5, 0.2), "against, 4.0 times")
+        self.assertEqual(moved_words(0.5, 0.505), "it says nothing of it")
+        self.assertEqual(moved_words(1.0, 1.0), "it makes no difference")
+
+    def test_a_look_that_is_left_out_is_silent_and_the_gene_has_what_settles_it(self) -> None:
+        self.look("white_layout", "saddles")
+        view = self.why("piebald", "?white_layout.egg=off").context["view"]  # type: ignore[attr-defined]
+        (row,) = view.silent
+        self.assertEqual((row.trait, row.expected, row.factor, row.bar), ("white_layout", "", "", 0))
+        self.assertIn("DNA test of a shed skin", " ".join(view.settles))
+
+    def test_the_balance_of_two_copies_is_asked_for(self) -> None:
+        views = [self.why("yellow_belly", asked).context["view"] for asked in ("", "?copies=2")]  # type: ignore[attr-defined]
+        self.assertEqual([(view.copies, view.name) for view in views], [(1, "Yellow Belly"), (2, "Ivory")])
 
     def test_a_gene_these_parents_lack_and_an_egg_that_is_shut_have_no_why(self) -> None:
         self.assertEqual(self.why("clown").status_code, 404)

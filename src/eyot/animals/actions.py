@@ -150,14 +150,14 @@ def ancestors_of(animal: Animal) -> set[int]:
     """The animal and all its ancestors, by number: one query."""
     rows = animal.collection.animals.values_list("pk", "dam_id", "sire_id")
     parents = {pk: [one for one in (dam, sire) if one] for pk, dam, sire in rows}
-    found: set[int] = set()
+    ancestors: set[int] = set()
     open_ones = [animal.pk]
     while open_ones:
         pk = open_ones.pop()
-        if pk not in found:
-            found.add(pk)
+        if pk not in ancestors:
+            ancestors.add(pk)
             open_ones += parents.get(pk, [])
-    return found
+    return ancestors
 
 
 def _fields(details: Details) -> dict[str, object]:

@@ -73,21 +73,23 @@ def _sire(judgement: ClutchJudgement, egg: Egg) -> Animal | None:
 
 def statements_of(call: Call, judgement: ClutchJudgement, egg: Egg) -> list[Statement]:
     """What a call states of an animal's genes."""
-    catalogue, found = catalogue_of(egg.clutch.collection), {}
+    catalogue, statements = catalogue_of(egg.clutch.collection), {}
     for gene in call.genes.all():
         if gene.verdict in (CalledGene.Verdict.SURE, CalledGene.Verdict.LIKELY):
             second = _second_copy(judgement, egg, gene) if gene.maybe_two else ""
-            found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.SEEN, two_chance=second)
+            statements[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.SEEN, two_chance=second)
         elif gene.verdict == CalledGene.Verdict.EITHER:
-            found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.POSSIBLE, "1/2")
+            statements[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.POSSIBLE, "1/2")
         elif gene.verdict == CalledGene.Verdict.POSSIBLE and not catalogue.genes[gene.gene].is_recessive:
-            found[gene.gene] = Statement(gene.gene, gene.copies, CarriedGene.Known.POSSIBLE, _fraction(gene.chance))
+            statements[gene.gene] = Statement(
+                gene.gene, gene.copies, CarriedGene.Known.POSSIBLE, _fraction(gene.chance)
+            )
     for name in recessives(judgement):
         carried = judgement.carried_if_not_shown(name)
-        if name not in found and carried > 0:
+        if name not in statements and carried > 0:
             known = CarriedGene.Known.DECLARED if carried >= 1 - 1e-9 else CarriedGene.Known.POSSIBLE
-            found[name] = Statement(name, 1, known, _fraction(carried))
-    return list(found.values())
+            statements[name] = Statement(name, 1, known, _fraction(carried))
+    return list(statements.values())
 
 
 def _second_copy(judgement: ClutchJudgement, egg: Egg, gene: CalledGene) -> str:

@@ -43,11 +43,11 @@ class Asked:
 
 def meant_by(names: Lookup, read: Understood) -> list[list[str]]:
     """What a search asks for: each gene, and for each question the genes that any of its choices would name."""
-    found = [[one.gene] for one in read.statements]
+    meant = [[one.gene] for one in read.statements]
     for question in read.questions:
         genes_asked = {gene for choice in question.choices for gene, _ in understood(names, choice).genes}
-        found.append(sorted(genes_asked - {one.gene for one in read.statements}) or [""])
-    return found
+        meant.append(sorted(genes_asked - {one.gene for one in read.statements}) or [""])
+    return meant
 
 
 @dataclass(frozen=True)
@@ -61,18 +61,18 @@ class UnknownWord:
 
 def unknown_in(line: str, read: Understood) -> list[UnknownWord]:
     """The unknown words of a line with what can be done of each."""
-    found = []
+    unknown = []
     for word, names in read.unknown:
         at = line.lower().find(word)
         before, after = (line[:at], line[at + len(word) :]) if at >= 0 else (line, "")
-        found.append(
+        unknown.append(
             UnknownWord(
                 word,
                 " ".join(f"{before} {after}".split()),
                 tuple((name, " ".join(f"{before} {name} {after}".split())) for name in names),
             )
         )
-    return found
+    return unknown
 
 
 def asked_of(line: str, read: Understood) -> list[Asked]:

@@ -49,41 +49,41 @@ class Listed:
 
 def listed(collection: Collection, asked: Asked) -> Listed:
     """The animals that fit, by name, a page of them: three queries."""
-    found = collection.animals.filter(archived_on__isnull=asked.role != "archived")
+    animals = collection.animals.filter(archived_on__isnull=asked.role != "archived")
     if asked.sex in Sex.values and asked.sex:
-        found = found.filter(sex=asked.sex)
-    found = _of_role(found, asked.role)
+        animals = animals.filter(sex=asked.sex)
+    animals = _of_role(animals, asked.role)
     names, genes = names_of(collection), list[tuple[str, int]]()
     if asked.words:
         plain = Q(name__icontains=asked.words) | Q(code__icontains=asked.words)
-        by_name = found.filter(plain)
+        by_name = animals.filter(plain)
         read = understood(names, asked.words)
         meant = [] if read.unknown else meant_by(names, read)
         genes = [(gene, 1) for either in meant for gene in either]
-        by_gene = found
+        by_gene = animals
         for either in meant:
             by_gene = by_gene.filter(Q(pk__in=CarriedGene.objects.filter(gene__in=either).values("animal")))
-        found = by_name | by_gene if genes else by_name
-    rows = found.prefetch_related("genes", Prefetch("weighings", Weighing.objects.order_by("-on", "-pk")))
+        animals = by_name | by_gene if genes else by_name
+    rows = animals.prefetch_related("genes", Prefetch("weighings", Weighing.objects.order_by("-on", "-pk")))
     return Listed(Paginator(rows, ON_A_PAGE).get_page(asked.page), [names.naming.gene(gene) for gene, _ in genes])
 
 
-def _of_role(found: QuerySet[Animal], role: str) -> QuerySet[Animal]:
+def _of_role(animals: QuerySet[Animal], role: str) -> QuerySet[Animal]:
     if role == "dam":
-        return found.filter(Q(pk__in=Clutch.objects.values("dam")) | Q(young_as_dam__isnull=False)).distinct()
+        return animals.filter(Q(pk__in=Clutch.objects.values("dam")) | Q(young_as_dam__isnull=False)).distinct()
     if role == "sire":
-        return found.filter(Q(pk__in=ClutchSire.objects.values("sire")) | Q(young_as_sire__isnull=False)).distinct()
-    return found.filter(hatched_from__isnull=False) if role == "young" else found
+        return animals.filter(Q(pk__in=ClutchSire.objects.values("sire")) | Q(young_as_sire__isnull=False)).distinct()
+    return animals.filter(hatched_from__isnull=False) if role == "young" else animals
 
 
 def animal_of(collection: Collection, number: int) -> Animal:
     """One animal with its genes and parents; 404 where this collection has none of that number."""
-    found = collection.animals.select_related("collection", "dam", "sire", "hatched_from__clutch")
-    return get_object_or_404(found.prefetch_related("genes", "dam__genes", "sire__genes", "weighings"), pk=number)
+    animals = collection.animals.select_related("collection", "dam", "sire", "hatched_from__clutch")
+    return get_object_or_404(animals.prefetch_related("genes", "dam__genes", "sire__genes", "weighings"), pk=number)
 
 
 @dataclass(frozen=True)
-class GeneTold:
+class StatedGene:
     """One gene of an animal: its seed, its words, how known, and what the parents add."""
 
     gene: str
@@ -95,13 +95,13 @@ class GeneTold:
     may_be_het: bool
 
 
-def genes_told(animal: Animal, naming: Naming) -> list[GeneTold]:
+def stated_genes(animal: Animal, naming: Naming) -> list[StatedGene]:
     """The genes of an animal, what shows first."""
-    rows = [_gene_told(animal, row, naming) for row in animal.genes.all()]
+    rows = [_stated_gene(animal, row, naming) for row in animal.genes.all()]
     return sorted(rows, key=lambda row: ("two", "one", "carried", "doubt").index(row.mark))
 
 
-def _gene_told(animal: Animal, row: CarriedGene, naming: Naming) -> GeneTold:
+def _stated_gene(animal: Animal, row: CarriedGene, naming: Naming) -> StatedGene:
     gene = naming.catalogue.genes.get(row.gene)
     name = naming.copies(row.gene, row.copies) if gene else row.gene
     if row.chance != "1":
@@ -113,7 +113,7 @@ def _gene_told(animal: Animal, row: CarriedGene, naming: Naming) -> GeneTold:
     words = gene_statement(row, naming)
     known = row.get_known_display().lower()
     may_be_het = gene is not None and gene.is_recessive and mark in ("carried", "doubt")
-    return GeneTold(row.gene, mark, name, known, words, _maker(animal, row, naming.catalogue), may_be_het)
+    return StatedGene(row.gene, mark, name, known, words, _maker(animal, row, naming.catalogue), may_be_het)
 
 
 def _maker(animal: Animal, row: CarriedGene, catalogue: Catalogue) -> str:
@@ -152,11 +152,13 @@ def clutches_with(animal: Animal) -> list[Offspring]:
     """The pairings and clutches in which an animal stands, newest first: a fixed number of queries."""
     rows = Clutch.objects.filter(Q(dam=animal) | Q(clutch_sires__sire=animal)).distinct()
     rows = rows.select_related("dam").prefetch_related("eggs", "clutch_sires__sire")
-    found = []
+    clutches = []
     for clutch in rows.order_by("-laid_on", "-pk"):
         hatched = sum(egg.is_open for egg in clutch.eggs.all())
-        found.append(Offspring(clutch, clutch.sires_told if clutch.dam_id == animal.pk else clutch.dam.name, hatched))
-    return found
+        clutches.append(
+            Offspring(clutch, clutch.sire_words if clutch.dam_id == animal.pk else clutch.dam.name, hatched)
+        )
+    return clutches
 
 
 def young_of(animal: Animal) -> list[Animal]:
@@ -172,8 +174,8 @@ def photos_of(animal: Animal) -> list[Photo]:
 
 def names_in(collection: Collection, *, sex: str = "") -> list[str]:
     """Names of the animals that are here, for choosing; of one sex or of unknown sex where asked."""
-    found = collection.animals.filter(archived_on=None)
-    return list((found.exclude(sex=sex) if sex else found).values_list("name", flat=True))
+    animals = collection.animals.filter(archived_on=None)
+    return list((animals.exclude(sex=sex) if sex else animals).values_list("name", flat=True))
 
 
 def naming_of(collection: Collection) -> Naming:

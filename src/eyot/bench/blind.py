@@ -58,10 +58,10 @@ def guess_blind(egg: Egg, member: AbstractBaseUser, stage: str, text: str, at: d
         raise Refused("A first guess needs a word, even if it is “no idea”. Nothing was changed.")
     if stage not in Stage.values or not egg.is_open:
         raise Refused("There is nothing to guess at yet. Nothing was changed.")
-    found, _ = FirstGuess.objects.get_or_create(
+    guess, _ = FirstGuess.objects.get_or_create(
         egg=egg, by_id=member.pk, stage=stage, defaults={"text": words, "at": at}
     )
-    return found
+    return guess
 
 
 @dataclass(frozen=True)
@@ -117,9 +117,9 @@ def _differences(collection: Collection, guesses: dict[str, str]) -> list[str]:
     """Genes that some guessed and others did not, a sentence each."""
     names = lookup(catalogue_of(collection))
     read = {who: dict(understood(names, text).genes) for who, text in guesses.items()}
-    found = []
+    differences = []
     for gene in dict.fromkeys(gene for genes in read.values() for gene in genes):
         yes, no = [who for who in read if gene in read[who]], [who for who in read if gene not in read[who]]
         if no:
-            found.append(f"{names.naming.gene(gene)}: guessed by {' and '.join(yes)}, not by {' and '.join(no)}.")
-    return found
+            differences.append(f"{names.naming.gene(gene)}: guessed by {' and '.join(yes)}, not by {' and '.join(no)}.")
+    return differences

@@ -24,10 +24,10 @@ class BoxEgg:
 
 def box_of(frames: list[Frame]) -> list[BoxEgg]:
     """Places of the eggs in drawing units; those that lie on others last, so that they are drawn above."""
-    found = []
+    places = []
     left, top, width, height = BED
     across, down = Scale(0, 1, left, left + width), Scale(0, 1, top, top + height)
     for frame in sorted(frames, key=lambda frame: frame.egg.on_top):
         x, y = across(frame.egg.across), down(frame.egg.down)
-        found.append(BoxEgg(frame, x, y, y + LABEL_BELOW))
-    return found
+        places.append(BoxEgg(frame, x, y, y + LABEL_BELOW))
+    return places

@@ -70,14 +70,14 @@ def came_rows(judgement: ClutchJudgement, frames: Sequence[Frame]) -> list[CameR
     hatched = [frame for frame in frames if frame.egg.is_open and frame.egg in judgement.eggs]
     if not hatched:
         return []
-    found = []
+    rows = []
     for gene, form, copies in judgement.forms():
         if form == "shown":
             chance = judgement.chance_of(judgement.inference.pairing.expected_sums, gene, form, copies)
             states = [_came(judgement, frame, gene, copies) for frame in hatched]
             came, open_ones = states.count(True), states.count(None)
-            found.append(_came_row(judgement.naming.copies(gene, copies), chance, came, open_ones, len(hatched)))
-    return found
+            rows.append(_came_row(judgement.naming.copies(gene, copies), chance, came, open_ones, len(hatched)))
+    return rows
 
 
 def _came(judgement: ClutchJudgement, frame: Frame, gene: str, copies: int) -> bool | None:
@@ -123,15 +123,15 @@ class Offer:
 def offers(judgement: ClutchJudgement, clutch: Clutch) -> list[Offer]:
     """What the parents turned out to be, where their record says otherwise; never changed without the keeper."""
     after = parents_after(judgement.inference)
-    found = _offers_for(judgement, clutch, clutch.dam, after["dam"])
+    offered = _offers_for(judgement, clutch, clutch.dam, after["dam"])
     for index, entry in enumerate(clutch.clutch_sires.all()):
-        found += _offers_for(judgement, clutch, entry.sire, after["sires"][index])
-    return found
+        offered += _offers_for(judgement, clutch, entry.sire, after["sires"][index])
+    return offered
 
 
 def _offers_for(judgement: ClutchJudgement, clutch: Clutch, animal: Animal, rows: list[dict[str, Any]]) -> list[Offer]:
     stated = {gene.gene: gene for gene in animal.genes.all()}
-    found = []
+    offered = []
     for row in rows:
         gene = stated.get(row["gene"])
         if gene is None:
@@ -142,7 +142,7 @@ def _offers_for(judgement: ClutchJudgement, clutch: Clutch, animal: Animal, rows
         if there >= PROVEN_FROM and (gene.chance != "1" or (gene.two_chance and two >= PROVEN_FROM)):
             copies = 2 if two >= PROVEN_FROM else 1
             after = f"{judgement.naming.copies(row['gene'], copies)} ({CarriedGene.Known.BRED.label.lower()})"
-            found.append(Offer(animal, row["gene"], copies, before, after, reason, gone=False))
+            offered.append(Offer(animal, row["gene"], copies, before, after, reason, gone=False))
         elif there <= 1 - PROVEN_FROM:
-            found.append(Offer(animal, row["gene"], 0, before, f"no {name}", reason, gone=True))
-    return found
+            offered.append(Offer(animal, row["gene"], 0, before, f"no {name}", reason, gone=True))
+    return offered

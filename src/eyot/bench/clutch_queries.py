@@ -54,11 +54,11 @@ def gene_rows(judgement: ClutchJudgement, frames: list[Frame]) -> list[GeneRow]:
 
 def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: str, copies: int) -> GeneRow:
     prior = judgement.chance_of(judgement.inference.pairing.expected_sums, gene, form, copies)
-    cells, found, maybe = [], 0, 0.0
+    cells, count, maybe = [], 0, 0.0
     for frame in frames:
         cell, chance = _cell(judgement, frame, gene, form, copies)
         cells.append(cell)
-        found += cell.mark in ("one", "two")
+        count += cell.mark in ("one", "two")
         maybe += chance if cell.mark == "doubt" else 0.0
     eggs = len(judgement.eggs)
     name = judgement.naming.copies(gene, copies)
@@ -66,9 +66,9 @@ def _gene_row(judgement: ClutchJudgement, frames: list[Frame], gene: str, form: 
         name,
         cells,
         expected=f"{prior * eggs:.1f}" if eggs else odds(prior),
-        found=str(found) if eggs else "",
+        found=str(count) if eggs else "",
         prior=round(prior * TABLE_AXIS),
-        posterior=round(found / eggs * TABLE_AXIS) if eggs else 0,
+        posterior=round(count / eggs * TABLE_AXIS) if eggs else 0,
         maybe=round(maybe / eggs * TABLE_AXIS) if eggs else 0,
     )
 
@@ -124,7 +124,7 @@ class ParentSays:
 def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
     """What the looks say of dam and sires, gene by gene of which something was uncertain."""
     after = parents_after(judgement.inference)
-    found = [
+    sayings = [
         ParentSays(
             clutch.dam.name,
             "dam",
@@ -133,7 +133,7 @@ def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
         )
     ]
     if not clutch.clutch_sires.all():
-        found.append(ParentSays("Not known", "sire", [], [SIRE_UNKNOWN]))
+        sayings.append(ParentSays("Not known", "sire", [], [SIRE_UNKNOWN]))
     makers = makers_after(judgement.inference)
     for index, entry in enumerate(clutch.clutch_sires.all()):
         sentences = _sentences(judgement, entry.sire.genes.all(), after["sires"][index])
@@ -142,10 +142,10 @@ def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
             for row in makers
             if row["sire"] == index
         ]
-        found.append(
+        sayings.append(
             ParentSays(entry.sire.name, "sire", gene_words(entry.sire.genes.all(), judgement.naming), sentences)
         )
-    return found
+    return sayings
 
 
 def gene_words(genes: Iterable[CarriedGene], naming: Naming) -> list[str]:
@@ -157,7 +157,7 @@ def _sentences(
     judgement: ClutchJudgement, statements: Iterable[CarriedGene], uncertain: list[dict[str, Any]]
 ) -> list[str]:
     stated = {gene.gene: gene for gene in statements}
-    found = []
+    sentences = []
     for row in uncertain:
         gene = row["gene"]
         there = 1 - row["copies"]["0"]
@@ -165,12 +165,12 @@ def _sentences(
         before = gene_statement(stated[gene], judgement.naming) if gene in stated else name
         if there >= PROVEN_FROM:
             proof = _proving_egg(judgement, gene)
-            found.append(f"{before} → proven{f' by egg {proof}' if proof else ''} ({percent(there)}).")
+            sentences.append(f"{before} → proven{f' by egg {proof}' if proof else ''} ({percent(there)}).")
         elif gene in stated and abs(there - float(Fraction(stated[gene].chance))) < HARDLY_MOVED:
-            found.append(f"{before}: no look has moved it yet.")
+            sentences.append(f"{before}: no look has moved it yet.")
         else:
-            found.append(f"{before}: now {percent(there)}.")
-    return found
+            sentences.append(f"{before}: now {percent(there)}.")
+    return sentences
 
 
 def _proving_egg(judgement: ClutchJudgement, gene: str) -> int | None:
@@ -203,29 +203,29 @@ def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
     shut = sum(egg.is_shut for egg in judgement.eggs)
     shown = judgement.chance_of(judgement.unseen_sibling, gene, "shown", 2)
     carried = judgement.carried_if_not_shown(gene)
-    found = []
+    sentences = []
     if shown <= 0:
-        found.append("No egg of these parents can show it.")
+        sentences.append("No egg of these parents can show it.")
     elif shut:
         locus = judgement.model.catalogue.genes[gene].locus
         of_these = forecast_given(judgement.inference, lambda genotype: genotype.get(locus, []).count(gene) == 2, shut)
         at_least_one = percent(of_these.at_least_one)
-        found.append(
+        sentences.append(
             f"Each unopened egg shows it with a chance of {odds(shown)}, at least one of {shut} with {at_least_one}."
         )
     if shown >= 1:
         return ["Every hatchling of these parents shows it."]
     certain = carried > 1 - CERTAIN
     chance = "for certain" if certain else f"with a chance of {odds(carried)}"
-    found.append(
+    sentences.append(
         f"Each {'sibling' if shut < len(judgement.eggs) else 'egg'} that does not show it carries it {chance}."
     )
-    return found
+    return sentences
 
 
 def heading(clutch: Clutch, today: date) -> str:
     """Dam × sires and the day, as a line."""
-    names = f"{clutch.dam.name} × {clutch.sires_told}"
+    names = f"{clutch.dam.name} × {clutch.sire_words}"
     return f"{names}, day {(today - clutch.laid_on).days}" if clutch.laid_on else f"{names}, not laid yet"
 
 
@@ -237,11 +237,11 @@ def welfare_notes(pairing: Pairing, naming: Naming) -> list[tuple[str, str, str]
 
     Notes on two copies stand only where these can come.
     """
-    found = []
+    notes = []
     for gene in pairing.given_genes:
         note, entry = naming.text(gene, "welfare"), pairing.catalogue.genes[gene]
         group = pairing.groups[pairing.group_of[entry.locus][0]]
         doubles = any(len(genotype) == 2 and gene in genotype for child in group.children for genotype in child)
         if note and (doubles or naming.text(gene, "welfare_from") != "2"):
-            found.append((naming.gene(gene), note, RESTRICTED if naming.text(gene, "restricted") else ""))
-    return found
+            notes.append((naming.gene(gene), note, RESTRICTED if naming.text(gene, "restricted") else ""))
+    return notes

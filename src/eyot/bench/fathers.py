@@ -76,7 +76,7 @@ def _causes(judgement: ClutchJudgement, clutch: Clutch, genes: list[Unlisted]) -
     hidden = [words for words, row in zip(named, genes, strict=False) if recessive[row.gene].is_recessive]
     causes = ["A slip or odd light: look again at what does not fit, dry and in daylight."]
     if clutch.clutch_sires.all():
-        causes.append(f"The record: eggs mixed up, or another sire than {clutch.sires_told} at the rounds.")
+        causes.append(f"The record: eggs mixed up, or another sire than {clutch.sire_words} at the rounds.")
     else:
         causes.append("The sire, who is not known: what he gave is not reckoned with.")
     causes.append("A gene forgotten in a parent" + (f": {', '.join(visible)}." if visible else "."))

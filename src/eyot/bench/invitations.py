@@ -44,16 +44,16 @@ def invite(clutch: Clutch, member: AbstractBaseUser, name: str, days: int, at: d
 
 def withdraw_invitation(collection: Collection, number: int, at: datetime) -> Invitation:
     """Ends an invitation at once; what was answered stays. :class:`Refused` for one that is not here."""
-    found = Invitation.objects.filter(clutch__collection=collection, pk=number).select_related("clutch").first()
-    if found is None:
+    invitation = Invitation.objects.filter(clutch__collection=collection, pk=number).select_related("clutch").first()
+    if invitation is None:
         raise Refused("That invitation is not here. Nothing was changed.")
-    if found.withdrawn_at is None:
-        found.withdrawn_at = at
-        found.save(update_fields=["withdrawn_at"])
-    return found
+    if invitation.withdrawn_at is None:
+        invitation.withdrawn_at = at
+        invitation.save(update_fields=["withdrawn_at"])
+    return invitation
 
 
 def invitation_of(token: str, at: datetime) -> Invitation | None:
     """The open invitation of a link; ``None`` where it has ended or never was. One query."""
-    found = Invitation.objects.filter(token=token).select_related("clutch__collection", "eye").first()
-    return found if found and found.is_open(at) else None
+    invitation = Invitation.objects.filter(token=token).select_related("clutch__collection", "eye").first()
+    return invitation if invitation and invitation.is_open(at) else None

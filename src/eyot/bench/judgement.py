@@ -115,7 +115,7 @@ class ClutchJudgement:
             if look.egg_id in by_egg:
                 by_egg[look.egg_id].append(look)
         self.all_looks = by_egg
-        self.looks = {pk: counting(found) for pk, found in by_egg.items()}
+        self.looks = {pk: counting(given) for pk, given in by_egg.items()}
         self.prepared = prepared(clutch)
         self.model = self.prepared.model
         self.compared = compared
@@ -133,15 +133,15 @@ class ClutchJudgement:
 
     def forms(self) -> list[tuple[str, str, int]]:
         """What the pairing can give, as gene, form and copies: a recessive is shown (two) or carried (one)."""
-        pairing, found = self.model.pairing, []
+        pairing, forms = self.model.pairing, []
         for gene in pairing.given_genes:
             entry = pairing.catalogue.genes[gene]
             most = int(max(pairing.groups[pairing.group_of[entry.locus][0]].copies_of(gene, entry.locus)))
             if entry.is_recessive:
-                found += [(gene, "shown", 2)] * (most == 2) + [(gene, "carried", 1)]
+                forms += [(gene, "shown", 2)] * (most == 2) + [(gene, "carried", 1)]
             else:
-                found += [(gene, "shown", 1)] + [(gene, "shown", 2)] * (most == 2)
-        return found
+                forms += [(gene, "shown", 1)] + [(gene, "shown", 2)] * (most == 2)
+        return forms
 
     def chance_of(self, children: Marginals, gene: str, form: str, copies: int) -> float:
         """Chance of a form in a distribution over genotypes: at least one copy, or exactly two; carried: exactly one."""

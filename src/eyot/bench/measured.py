@@ -11,7 +11,7 @@ from eyot_core.photo.suggest import Suggestion, suggestions
 
 from eyot.bench.judgement import plain, trait_words
 from eyot.photos.models import Photo
-from eyot.photos.queries import measured_of_others, told_against, value_words
+from eyot.photos.queries import measured_of_others, value_words, words_against
 
 LEAST_SHOWN = 0.5
 """How much of the body a photo must show before it suggests anything."""
@@ -43,7 +43,7 @@ def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> 
             look=trait_words(one.trait)["name"],
             answer=plain(one.level),
             measured=_words(one),
-            beside_siblings=told_against(one.measure, Value(one.value, one.sd), others),
+            beside_siblings=words_against(one.measure, Value(one.value, one.sd), others),
             clear=one.clear,
         )
         for one in suggestions(measured_from(photo.measures))

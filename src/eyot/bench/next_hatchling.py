@@ -19,8 +19,8 @@ def next_hatchling(clutch: Clutch, number: int) -> Egg | None:
         return here
     others = [one.code for one in clutches_of_season(clutch.collection, None) if one.code != clutch.code]
     later = [code for code in others if code > clutch.code] + [code for code in others if code < clutch.code]
-    found = (_best(clutch_of(clutch.collection, code)) for code in later[:MOST_CLUTCHES])
-    return next((egg for egg in found if egg), None)
+    best = (_best(clutch_of(clutch.collection, code)) for code in later[:MOST_CLUTCHES])
+    return next((egg for egg in best if egg), None)
 
 
 def _best(clutch: Clutch, but: int = 0) -> Egg | None:

@@ -52,9 +52,9 @@ def due_stage(egg: Egg, today: date, seen: set[str]) -> tuple[str, date] | None:
 def relook_queue_of(collection: Collection, today: date) -> RelookQueue:
     """What is due in the clutches that are not closed. Of many clutches the longest due are weighed: a fixed number at once."""
     looks = Prefetch("eggs__looks", Look.objects.filter(withdrawn_at=None))
-    found = clutches_of(collection).filter(closed_on=None, eggs__shed_on__isnull=False).distinct()
-    found = found.prefetch_related(looks, "dam__genes", "clutch_sires__sire__genes")
-    due = [(clutch, eggs) for clutch in found if (eggs := _due_eggs(clutch, today))]
+    clutches = clutches_of(collection).filter(closed_on=None, eggs__shed_on__isnull=False).distinct()
+    clutches = clutches.prefetch_related(looks, "dam__genes", "clutch_sires__sire__genes")
+    due = [(clutch, eggs) for clutch in clutches if (eggs := _due_eggs(clutch, today))]
     due.sort(key=lambda row: min(since for _, _, since in row[1]))
     rows = [row for clutch, eggs in due[:MOST_CLUTCHES] for row in _weighed(judged(clutch), eggs)]
     return RelookQueue(sorted(rows, key=lambda row: -row.gain), max(0, len(due) - MOST_CLUTCHES))
@@ -71,12 +71,12 @@ def count_due(collection: Collection, today: date) -> int:
 
 
 def _due_eggs(clutch: Clutch, today: date) -> list[tuple[Egg, str, date]]:
-    found = []
+    due = []
     for egg in clutch.eggs.all():
         stage = due_stage(egg, today, {look.stage for look in egg.looks.all()})
         if stage:
-            found.append((egg, *stage))
-    return found
+            due.append((egg, *stage))
+    return due
 
 
 def _weighed(judgement: ClutchJudgement, eggs: list[tuple[Egg, str, date]]) -> list[Due]:

@@ -79,14 +79,14 @@ def scored(collection: Collection, member_id: int | None = None) -> list[Scored]
     called = CalledGene.objects.filter(call__egg__in={egg for egg, _ in proofs}).select_related("call")
     if member_id:
         called = called.filter(call__made_by=member_id)
-    found, genes = [], catalogue_of(collection).genes
+    rows, genes = [], catalogue_of(collection).genes
     for row in called:
         proof = proofs.get((row.call.egg_id, row.gene))
         if proof:
             visual = 2 if row.gene in genes and genes[row.gene].is_recessive else 1
             there = proof.copies >= max(row.copies, visual)
-            found.append(Scored(row.gene, row.call.stage, row.verdict, row.chance, row.verdict in CLAIMED, there))
-    return found
+            rows.append(Scored(row.gene, row.call.stage, row.verdict, row.chance, row.verdict in CLAIMED, there))
+    return rows
 
 
 def scores_of(collection: Collection, member_id: int | None = None) -> Scores:
@@ -98,7 +98,7 @@ def scores_of(collection: Collection, member_id: int | None = None) -> Scores:
     return Scores(
         count=len(rows),
         verdicts=[VerdictRow(words, _held(rows, value)) for value, words in CalledGene.Verdict.choices],
-        rows=sorted((_row(*place, found) for place, found in by_place.items()), key=lambda row: (row.gene, row.stage)),
+        rows=sorted((_row(*place, calls) for place, calls in by_place.items()), key=lambda row: (row.gene, row.stage)),
         plot=[_point(one.held, one.share) for one in calibration([r.chance for r in rows], [r.there for r in rows])],
     )
 
@@ -111,12 +111,12 @@ def _held(rows: list[Scored], verdict: str) -> str:
     return f"{held.right} of {held.count} were there ({percent(held.low)} to {percent(held.high)} behind it)"
 
 
-def _row(gene: str, stage: str, found: list[Scored]) -> ScoreRow:
-    decided = [row for row in found if row.verdict not in (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.UNKNOWN)]
+def _row(gene: str, stage: str, calls: list[Scored]) -> ScoreRow:
+    decided = [row for row in calls if row.verdict not in (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.UNKNOWN)]
     right = sum(row.claimed == row.there for row in decided)
     over = sum(row.claimed and not row.there for row in decided)
     return ScoreRow(
-        gene, Stage(stage).label, len(found), right, over, sum(row.there and not row.claimed for row in decided)
+        gene, Stage(stage).label, len(calls), right, over, sum(row.there and not row.claimed for row in decided)
     )
 
 

@@ -28,43 +28,43 @@ def differing_genes(candidates: Sequence[Copies]) -> list[str]:
 def what_settles(catalogue: Catalogue, candidates: Sequence[Copies]) -> list[str]:
     """Breeding and DNA tests that tell the candidates apart, a sentence each."""
     differing = differing_genes(candidates)
-    found = [
+    sentences = [
         words for gene in differing for words in _of_gene(catalogue, gene, {one.get(gene, 0) for one in candidates})
     ]
     loci = {catalogue.genes[gene].locus for gene in differing}
     if len(candidates) == 2 and len(differing) == 2 and len(loci) == 1:
-        found += _of_alleles(catalogue, loci.pop(), *differing)
-    return found
+        sentences += _of_alleles(catalogue, loci.pop(), *differing)
+    return sentences
 
 
 def _of_gene(catalogue: Catalogue, gene: str, copies: set[int]) -> list[str]:
     naming, entry = Naming(catalogue), catalogue.genes[gene]
-    name, found = naming.gene(gene), []
+    name, sentences = naming.gene(gene), []
     if {1, 2} <= copies and entry.is_recessive:
-        found.append(f"{name}: a visual gives its gene to every baby, a carrier to half of them.")
+        sentences.append(f"{name}: a visual gives its gene to every baby, a carrier to half of them.")
     elif {1, 2} <= copies:
-        found.append(
+        sentences.append(
             f"{name}: two copies give one to every baby. One baby without it ends the claim; six to eight with it make "
             "two copies likely (a single does that once in 64 to 256)."
         )
     elif entry.is_recessive and 1 in copies:
-        found.append(f"{name}: a carrier paired with a visual gives visuals to half; one visual proves it.")
+        sentences.append(f"{name}: a carrier paired with a visual gives visuals to half; one visual proves it.")
     dna = naming.text(gene, "dna_test")
     if dna.startswith("yes"):
-        found.append(f"{name}: DNA test of a shed skin: {dna}.")
-    return found
+        sentences.append(f"{name}: DNA test of a shed skin: {dna}.")
+    return sentences
 
 
 def _of_alleles(catalogue: Catalogue, locus: str, first: str, second: str) -> list[str]:
     naming = Naming(catalogue)
     names = f"{naming.gene(first)} and {naming.gene(second)}"
-    found = [f"{names} sit at one locus: of a parent that has both, every baby gets one or the other."]
+    sentences = [f"{names} sit at one locus: of a parent that has both, every baby gets one or the other."]
     partner = test_partner(catalogue, locus, first, second)
     if partner and partner[1] > TELLS:
-        found.append(
+        sentences.append(
             f"Test breeding: with {naming.gene(partner[0])}, the babies that get both alleles look most different."
         )
-    return found
+    return sentences
 
 
 def cost_of_a_mistake(catalogue: Catalogue, candidates: Sequence[Copies]) -> str:

@@ -109,7 +109,7 @@ def compare_siblings(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetim
                 f"Egg {number} is laid beside a sibling by another look or at another stage already; a hatchling can be "
                 "compared by one look at one stage. Take that back first. Nothing was changed."
             )
-    found, _ = SiblingComparison.objects.get_or_create(
+    comparison, _ = SiblingComparison.objects.get_or_create(
         key=laid.key,
         defaults={
             "egg": egg,
@@ -122,7 +122,7 @@ def compare_siblings(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetim
             "seen_at": at,
         },
     )
-    return found
+    return comparison
 
 
 def take_apart(egg: Egg, member: AbstractBaseUser, number: int, at: datetime) -> None:

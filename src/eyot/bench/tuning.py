@@ -66,7 +66,7 @@ def tuning_rows(collection: Collection) -> list[TuningRow]:
             one.is_enough,
             used.get(one.trait),
         )
-        for one in found_of(collection)
+        for one in tuned_looks(collection)
     ]
 
 
@@ -75,7 +75,7 @@ def trusts_of(collection: Collection) -> dict[str, CatalogueOverride]:
     return {row.value["trait"]: row for row in collection.overrides.filter(withdrawn_at=None, value__kind=KIND)}
 
 
-def found_of(collection: Collection) -> list[Tuned]:
+def tuned_looks(collection: Collection) -> list[Tuned]:
     """What proven animals say, against the catalogue without any factors: a fixed number of queries."""
     catalogue = catalogue_without(collection, KIND)
     proofs: dict[int, dict[str, int]] = defaultdict(dict)
@@ -94,9 +94,9 @@ def found_of(collection: Collection) -> list[Tuned]:
 
 
 def _proven_clutches(collection: Collection, eggs: list[int]) -> QuerySet[Clutch]:
-    found = clutches_of(collection).prefetch_related("dam__genes", "clutch_sires__sire__genes")
+    clutches = clutches_of(collection).prefetch_related("dam__genes", "clutch_sires__sire__genes")
     with_proof = Egg.objects.filter(pk__in=eggs).values("clutch")
-    return found.filter(pk__in=with_proof).order_by("-laid_on", "-pk")[:MOST_CLUTCHES]
+    return clutches.filter(pk__in=with_proof).order_by("-laid_on", "-pk")[:MOST_CLUTCHES]
 
 
 @lru_cache(maxsize=MOST_CLUTCHES)
@@ -113,7 +113,7 @@ def _factors(catalogue: Catalogue) -> list[Catalogue]:
 @transaction.atomic
 def take_over(collection: Collection, member: AbstractBaseUser, trait: str) -> CatalogueOverride:
     """Uses what proven animals say of a look, instead of a factor used before. :class:`Refused` below the floor of evidence."""
-    one = next((found for found in found_of(collection) if found.trait == trait), None)
+    one = next((row for row in tuned_looks(collection) if row.trait == trait), None)
     if one is None or not one.is_enough:
         raise Refused(
             f"This takes looks at {LEAST_HATCHLINGS} proven animals or more; there are {one.hatchlings if one else 0}. Nothing was changed."

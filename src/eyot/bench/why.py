@@ -101,18 +101,19 @@ def why_view(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked
 
 def _beside(judgement: ClutchJudgement, inference: Inference, egg: Egg, form: tuple[str, str, int]) -> list[str]:
     """Each comparison of this hatchling, with how many times it moves the odds, all else counted."""
-    index, found = judgement.index(egg), []
+    index, sentences = judgement.index(egg), []
     now = judgement.chance_of(inference.posteriors[index].sums, *form)
     for row in counting_comparisons(judgement.compared):
         if egg.pk in (row.egg_id, row.other_id):
             without = judgement.inference_of(inference.hatchlings, without={row.pk})
             before = judgement.chance_of(without.posteriors[index].sums, *form)
             words = f"{words_of(row, egg).capitalize()} ({row.seen_by.get_username()}, {row.get_stage_display()})"
-            found.append(f"{words}: {_moved(before, now)}")
-    return found
+            sentences.append(f"{words}: {moved_words(before, now)}")
+    return sentences
 
 
-def _moved(before: float, after: float) -> str:
+def moved_words(before: float, after: float) -> str:
+    """How many times the odds of a chance are moved, and which way."""
     if not (0 < before < 1 and 0 < after < 1):
         return "it makes no difference"
     factor = after / (1 - after) / (before / (1 - before))
@@ -124,13 +125,13 @@ def _moved(before: float, after: float) -> str:
 
 def _known(hatchling: Hatchling, asked: Mapping[str, str]) -> dict[str, str]:
     """What is asked of looks that the hatchling has, with levels that they have."""
-    found = {}
+    known = {}
     for look in hatchling.observations:
         key = f"{look.trait}.{look.stage}"
         levels = {level["id"] for level in trait_words(look.trait)["levels"]} | {NOT_COUNTED}
         if asked.get(key) in levels:
-            found[key] = asked[key]
-    return found
+            known[key] = asked[key]
+    return known
 
 
 def _changed(hatchling: Hatchling, asked: Mapping[str, str]) -> Hatchling:
@@ -186,15 +187,15 @@ def _row(
 def _outlook(inference: Inference, index: int, gene: str, stage: str) -> list[str]:
     """What would settle it at this stage and later, a sentence each."""
     done = {look.trait for look in inference.hatchlings[index].observations if look.stage == stage}
-    found = []
+    sentences = []
     for one in outlooks(inference, index, gene, stage):
         again = ", once more" if one.trait in done and one.stage == stage else ""
         when = "now" if one.stage == stage else Stage(one.stage).label
         look = f"{when}: {trait_words(one.trait)['name'].lower()}{again}"
         settles = one.settling.chance > RARELY
-        found.append(
+        sentences.append(
             f"{look} settles it with a chance of {odds(one.settling.chance)}"
             if settles
             else f"{look} tells most of it, though one look alone won’t settle it"
         )
-    return found
+    return sentences

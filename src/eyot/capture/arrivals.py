@@ -62,16 +62,16 @@ def _one(path: Path, egg: Egg, user: AbstractBaseUser, stage: str, kind: str, at
     claimed = _free_name(path.parent / "taken" / path.name)
     path.rename(claimed)
     with claimed.open("rb") as file:
-        found = add_photo(egg, user, File(file, path.name), stage, at, kind)  # type: ignore[arg-type]
-    if isinstance(found, NoPicture):
+        taken = add_photo(egg, user, File(file, path.name), stage, at, kind)  # type: ignore[arg-type]
+    if isinstance(taken, NoPicture):
         claimed.rename(_free_name(path.parent / "refused" / path.name))
-        return Arrival(path.name, None, f"{found.message} It lies in “refused” now.")
-    return Arrival(path.name, found, "")
+        return Arrival(path.name, None, f"{taken.message} It lies in “refused” now.")
+    return Arrival(path.name, taken, "")
 
 
 def _free_name(path: Path) -> Path:
     """The path, with a number where a file lies there already."""
-    found, number = path, 1
-    while found.exists():
-        found, number = path.with_stem(f"{path.stem}-{number}"), number + 1
-    return found
+    free, number = path, 1
+    while free.exists():
+        free, number = path.with_stem(f"{path.stem}-{number}"), number + 1
+    return free

@@ -26,11 +26,11 @@ def layer_of(collection: Collection) -> dict[str, Any]:
 
 def overlaid_of(collection: Collection) -> Overlaid:
     """The catalogue under the layer, with what of it does not fit. Read once for each object of a collection."""
-    found: Overlaid | None = getattr(collection, "_overlaid", None)
-    if found is None:
-        found = _overlaid(json.dumps(layer_of(collection), sort_keys=True))
-        collection._overlaid = found  # type: ignore[attr-defined]
-    return found
+    overlaid: Overlaid | None = getattr(collection, "_overlaid", None)
+    if overlaid is None:
+        overlaid = _overlaid(json.dumps(layer_of(collection), sort_keys=True))
+        collection._overlaid = overlaid  # type: ignore[attr-defined]
+    return overlaid
 
 
 def catalogue_of(collection: Collection) -> Catalogue:

@@ -26,10 +26,10 @@ class AnimalField(Called):
         name = " ".join(str(value or "").split())
         if not name:
             return None
-        found = animal_named(self.collection, name)
-        if found is None:
+        animal = animal_named(self.collection, name)
+        if animal is None:
             raise ValidationError(f"there is no animal “{name}” here.")
-        return found
+        return animal
 
 
 class CollectionForm(EntryForm):

@@ -121,12 +121,12 @@ def subject_of(row: models.Model) -> str:
 
 def changes_of(collection: Collection, subject: str = "", most: int = 50) -> Sequence[Change]:
     """The last changes, newest first: one query."""
-    found = (
+    changes = (
         Change.objects.filter(collection=collection)
         .select_related("by", "taken_back")
         .defer("rows", "taken_back__rows")
     )
-    return list((found.filter(subject=subject) if subject else found)[:most])
+    return list((changes.filter(subject=subject) if subject else changes)[:most])
 
 
 @transaction.atomic
@@ -165,10 +165,10 @@ def _put_back(entry: Values) -> None:
             if entry["after"] is None:
                 model(pk=entry["pk"], **values).save(force_insert=True)
             else:
-                found = _unchanged(row, entry)
+                stored = _unchanged(row, entry)
                 for name, value in values.items():
-                    setattr(found, name, value)
-                found.save(update_fields=list(values))
+                    setattr(stored, name, value)
+                stored.save(update_fields=list(values))
     except IntegrityError:
         raise Refused("This can't be taken back: its name or place has been given to another since.") from None
 
@@ -184,8 +184,8 @@ def _unchanged(row: Row | None, entry: Values) -> Row:
 
 def _remove_all(model: type[models.Model], entries: Sequence[Values]) -> None:
     """Removes rows that a change had added, the last first; rows that refer to one another in parts that do not."""
-    found = model._base_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
-    rows = {_plain(pk): row for pk, row in found.items()}
+    stored = model._base_manager.select_for_update().in_bulk([entry["pk"] for entry in entries])
+    rows = {_plain(pk): row for pk, row in stored.items()}
     own = [field.attname for field in model._meta.concrete_fields if field.related_model is model]
     parts: list[set[Any]] = [set()]
     referred: set[Any] = set()

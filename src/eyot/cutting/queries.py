@@ -63,13 +63,13 @@ def cut_eggs(judgement: ClutchJudgement, clutch: Clutch, reader_id: int) -> list
     """All eggs in box order, each with its looks and how many photos it has: one query."""
     asked = looks_of_genes(judgement)
     wanted = {trait for trait, _ in asked}
-    found = []
+    eggs = []
     for egg in clutch.eggs.prefetch_related("photos"):
         counted = judgement.looks.get(egg.pk, [])
         rows = {row.trait: row for row in look_rows(judgement, counted, Stage.EGG, reader_id, "", wanted.__contains__)}
         looks = [CutLook(judgement.naming.gene(gene), rows[trait]) for trait, gene in asked]
-        found.append(CutEgg(egg, looks, sum(photo.stage == Stage.EGG for photo in egg.photos.all())))
-    return found
+        eggs.append(CutEgg(egg, looks, sum(photo.stage == Stage.EGG for photo in egg.photos.all())))
+    return eggs
 
 
 @dataclass(frozen=True)
@@ -160,18 +160,18 @@ def _against_guess(judgement: ClutchJudgement, egg: Egg, sums: Marginals) -> str
     guessed = egg.first_guess.lower()
     if not guessed:
         return ""
-    found = []
+    sentences = []
     for gene, form, copies in judgement.forms():
         if form == "shown":
             name = judgement.naming.copies(gene, copies)
             chance = judgement.chance_of(sums, gene, form, copies)
             named = name.lower() in guessed
             if named and chance <= RULED_OUT:
-                found.append(f"{name} was guessed; the looks leave {percent(chance)}")
+                sentences.append(f"{name} was guessed; the looks leave {percent(chance)}")
             if (
                 not named
                 and chance >= SETTLED
                 and copies == (2 if judgement.model.catalogue.genes[gene].is_recessive else 1)
             ):
-                found.append(f"{name} was not guessed; the looks make it {percent(chance)}")
-    return "; ".join(found)
+                sentences.append(f"{name} was not guessed; the looks make it {percent(chance)}")
+    return "; ".join(sentences)

@@ -148,14 +148,14 @@ class Typed:
 
 def take_over_ratio(collection: Collection, member: AbstractBaseUser, gene: str, mark: str) -> CatalogueOverride:
     """Uses what the collection's own proven animals say of a mark. :class:`Refused` below the floor."""
-    found = next((row for row in counts_of(collection, gene) if f"{row.trait}.{row.level}" == mark), None)
-    if found is None or not found.is_enough:
+    counted = next((row for row in counts_of(collection, gene) if f"{row.trait}.{row.level}" == mark), None)
+    if counted is None or not counted.is_enough:
         raise Refused(f"This takes {LEAST_PROVEN} proven carriers and as many proven others. Nothing was changed.")
-    value = {"kind": "marker", "gene": gene, "trait": found.trait, "level": found.level}
+    value = {"kind": "marker", "gene": gene, "trait": counted.trait, "level": counted.level}
     for held in collection.overrides.filter(withdrawn_at=None, value__contains=value):
         withdraw_override(held)
-    ratios = {"ratio_seen": round(found.own_seen, 3), "ratio_unseen": round(found.own_unseen, 3)}
-    counts = {"carriers": found.carriers.count, "others": found.others.count}
+    ratios = {"ratio_seen": round(counted.own_seen, 3), "ratio_unseen": round(counted.own_unseen, 3)}
+    counts = {"carriers": counted.carriers.count, "others": counted.others.count}
     return add_override(collection, member, value | ratios | counts)
 
 

@@ -130,14 +130,14 @@ def bred_rows(records: Records, gene: str, animal: Animal) -> list[BredRow]:
             clutches[egg.clutch_id] = egg.clutch
             by_clutch.setdefault(egg.clutch_id, []).append((egg.number, likelihood == VISUAL))
     rows = []
-    for number, found in by_clutch.items():
+    for number, hatched in by_clutch.items():
         clutch = clutches[number]
         partners = (
             [sire for sire, _ in records.sires.get(number, ())] if clutch.dam_id == animal.pk else [clutch.dam_id]
         )
         name = " or ".join(records.animals[one].name for one in partners)
-        visuals = sorted(egg for egg, shows in found if shows)
-        rows.append(BredRow(clutch, name, visuals, len(found) - len(visuals), _one_of(records, clutch)))
+        visuals = sorted(egg for egg, shows in hatched if shows)
+        rows.append(BredRow(clutch, name, visuals, len(hatched) - len(visuals), _one_of(records, clutch)))
     return sorted(rows, key=lambda row: row.clutch.code)
 
 

@@ -100,24 +100,24 @@ def family_of(trait: NewTrait) -> Family:
     showings = list(trait.showings.select_related("egg__clutch"))
     clutches = [row.egg.clutch_id for row in showings if row.egg]
     sires = sires_of(ClutchSire.objects.filter(clutch__in=clutches))
-    found = Family({}, {}, {})
+    family = Family({}, {}, {})
     waiting: list[Animal | Egg] = []
     for row in showings:
         one = animals[row.animal_id] if row.animal_id else row.egg
         assert one is not None
-        found.shows[key_of(one)] = row.shows
+        family.shows[key_of(one)] = row.shows
         waiting.append(one)
     while waiting:
         one = waiting.pop()
-        if key_of(one) not in found.rows:
-            found.rows[key_of(one)] = one
+        if key_of(one) not in family.rows:
+            family.rows[key_of(one)] = one
             dam, fathers = _parents(one, sires)
-            found.parents[key_of(one)] = (
+            family.parents[key_of(one)] = (
                 key_of(animals[dam]) if dam else None,
                 tuple((key_of(animals[sire]), weight) for sire, weight in fathers),
             )
             waiting += [animals[number] for number in (dam, *(sire for sire, _ in fathers)) if number]
-    return found
+    return family
 
 
 def _parents(
@@ -230,12 +230,12 @@ def _pairs(family: Family, keys: list[str], showers: list[Shower], proband: int)
     dams = [n for n in alive if showers[n].sex == FEMALE]
     sires = [n for n in alive if showers[n].sex == MALE]
     choices = [(dam, sire) for dam in (*dams, NORMAL) for sire in (*sires, NORMAL) if (dam, sire) != (NORMAL, NORMAL)]
-    found = test_pairings(showers, proband, Figures(), choices[:MOST_PAIRS], HATCHLINGS) if choices else []
+    pairings = test_pairings(showers, proband, Figures(), choices[:MOST_PAIRS], HATCHLINGS) if choices else []
     return [
         PairRow(
             _partner(family, keys, one.dam), _partner(family, keys, one.sire), tuple(f"{bits:.2f}" for bits in one.bits)
         )
-        for one in found[:6]
+        for one in pairings[:6]
     ]
 
 

@@ -96,11 +96,11 @@ def _alleles(catalogue: Catalogue, animals: Mapping[str, Animal]) -> tuple[str, 
     by_locus: dict[str, list[str]] = {}
     held = dict.fromkeys(row.gene for one in animals.values() for row in one.genes.all())
     for gene in (*(gene for gene in held if gene in catalogue.genes), *catalogue.genes):
-        found = by_locus.setdefault(catalogue.genes[gene].locus, [])
-        if gene not in found and not catalogue.genes[gene].is_recessive:
-            found.append(gene)
-        if len(found) == 2:
-            return found[0], found[1]
+        alleles = by_locus.setdefault(catalogue.genes[gene].locus, [])
+        if gene not in alleles and not catalogue.genes[gene].is_recessive:
+            alleles.append(gene)
+        if len(alleles) == 2:
+            return alleles[0], alleles[1]
     raise ValueError("no two genes of the catalogue share a place")
 
 

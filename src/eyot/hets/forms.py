@@ -21,9 +21,9 @@ class _Share(DecimalField):
 
     def clean(self, value: object) -> float:
         """The share."""
-        found = super().clean(value)
-        self.run_validators(found)
-        return found
+        share = super().clean(value)
+        self.run_validators(share)
+        return share
 
 
 def share_field(otherwise: float, label: str = "", called: str = "") -> DecimalField:

@@ -77,7 +77,7 @@ def records_of(collection: Collection, catalogue: Catalogue) -> Records:
     looked = _looked(collection, catalogue) if collection.markers_on else {}
     wanted = {egg for by_egg in hatched.values() for egg in by_egg} | looked.keys()
     eggs = {egg.pk: egg for egg in Egg.objects.filter(pk__in=wanted).select_related("clutch")}
-    found = Records(
+    records = Records(
         catalogue,
         animals,
         stated,
@@ -93,49 +93,49 @@ def records_of(collection: Collection, catalogue: Catalogue) -> Records:
     for animal in animals.values():
         for parent in (animal.dam_id, animal.sire_id):
             if parent is not None:
-                found.children[parent].append(animal.pk)
-    return found
+                records.children[parent].append(animal.pk)
+    return records
 
 
 def sires_of(clutches: QuerySet[ClutchSire]) -> dict[int, tuple[tuple[int, float], ...]]:
     """The sires of each clutch, with their weights: one query."""
-    found: dict[int, tuple[tuple[int, float], ...]] = {}
+    sires: dict[int, tuple[tuple[int, float], ...]] = {}
     for clutch, sire, weight in clutches.values_list("clutch_id", "sire_id", "weight"):
-        found[clutch] = (*found.get(clutch, ()), (sire, float(weight)))
-    return found
+        sires[clutch] = (*sires.get(clutch, ()), (sire, float(weight)))
+    return sires
 
 
 def _by_gene(rows: Iterable[Record]) -> dict[str, dict[int, list[Record]]]:
-    found: dict[str, dict[int, list[Record]]] = defaultdict(lambda: defaultdict(list))
+    by_gene: dict[str, dict[int, list[Record]]] = defaultdict(lambda: defaultdict(list))
     for row in rows:
-        found[row.gene][row.animal_id].append(row)
-    return found
+        by_gene[row.gene][row.animal_id].append(row)
+    return by_gene
 
 
 def _looked(collection: Collection, catalogue: Catalogue) -> dict[int, dict[str, str]]:
     """The last answers to looks that are marks of carriers, by hatchling: one query."""
     traits = {row["trait"] for row in catalogue.document["markers"]}
     looks = Look.objects.filter(egg__clutch__collection=collection, trait__in=traits).order_by("seen_at", "pk")
-    found: dict[int, dict[str, str]] = defaultdict(dict)
+    looked: dict[int, dict[str, str]] = defaultdict(dict)
     for look in counting(looks):
-        found[look.egg_id][look.trait] = look.level
-    return dict(found)
+        looked[look.egg_id][look.trait] = look.level
+    return dict(looked)
 
 
 def _hatched(collection: Collection, genes: list[str]) -> dict[str, dict[int, Three]]:
     """What each hatchling turned out to be: by proof, else by its last call where that is sure either way."""
-    found: dict[str, dict[int, Three]] = defaultdict(dict)
+    hatched: dict[str, dict[int, Three]] = defaultdict(dict)
     called = CalledGene.objects.filter(call__egg__clutch__collection=collection, gene__in=genes).order_by("call_id")
     for gene, verdict, copies, egg in called.values_list("gene", "verdict", "copies", "call__egg"):
-        found[gene].pop(egg, None)
+        hatched[gene].pop(egg, None)
         if verdict == CalledGene.Verdict.SURE and copies == 2:
-            found[gene][egg] = VISUAL
+            hatched[gene][egg] = VISUAL
         elif verdict == CalledGene.Verdict.NOT:
-            found[gene][egg] = NOT_VISUAL
+            hatched[gene][egg] = NOT_VISUAL
     proofs = Proof.objects.filter(egg__clutch__collection=collection, gene__in=genes)
     for gene, copies, egg in proofs.values_list("gene", "copies", "egg"):
-        found[gene][egg] = EXACTLY[copies]
-    return found
+        hatched[gene][egg] = EXACTLY[copies]
+    return hatched
 
 
 @dataclass(frozen=True)
@@ -155,23 +155,23 @@ class GeneKin:
 
 def gene_kin(records: Records, gene: str) -> GeneKin:
     """The pedigree of one gene: whoever is stated or descends from one that is, has evidence, and all their forebears."""
-    stated_animals = _told_of(records, gene)
+    stated_animals = _stated_or_descended(records, gene)
     names = _names(records, gene, stated_animals)
     kin = [_kin(records, gene, name, names, stated_animals) for name in names]
     frequency = records.catalogue.genes[gene].frequency
     return GeneKin(gene, names, kin, standings(kin, frequency) if kin else [])
 
 
-def _told_of(records: Records, gene: str) -> set[int]:
+def _stated_or_descended(records: Records, gene: str) -> set[int]:
     """Animals that are stated to have the gene, or may have it from one that is."""
-    found: set[int] = set()
+    stated: set[int] = set()
     waiting = list(records.stated.get(gene, ()))
     while waiting:
         animal = waiting.pop()
-        if animal not in found:
-            found.add(animal)
+        if animal not in stated:
+            stated.add(animal)
             waiting += records.children.get(animal, ())
-    return found
+    return stated
 
 
 def _names(records: Records, gene: str, stated_animals: set[int]) -> dict[Name, int]:
@@ -184,13 +184,13 @@ def _names(records: Records, gene: str, stated_animals: set[int]) -> dict[Name, 
         for name in _marked_on_the_bench(records, gene)
         if any(one in stated_animals for one in all_parents(records, name))
     }
-    waiting, found = list(wanted), set[Name]()
+    waiting, names = list(wanted), set[Name]()
     while waiting:
         name = waiting.pop()
-        if name not in found:
-            found.add(name)
+        if name not in names:
+            names.add(name)
             waiting += [("animal", parent) for parent in all_parents(records, name)]
-    return {name: place for place, name in enumerate(sorted(found))}
+    return {name: place for place, name in enumerate(sorted(names))}
 
 
 def _marked_on_the_bench(records: Records, gene: str) -> list[Name]:

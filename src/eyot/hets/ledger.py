@@ -138,14 +138,14 @@ ORDERS: dict[str, Callable[[Entry], tuple[float | str, ...]]] = {
 
 
 def _entries(records: Records, kin: GeneKin) -> list[Entry]:
-    found = []
+    entries = []
     for (kind, number), place in kin.names.items():
         if kind == "animal" and kin.standings is not None and not records.animals[number].archived_on:
             standing = kin.standings[place]
             likely = max(standing.carrier, standing.from_parents) >= LISTED_FROM
             if likely and standing.copies[2] < VISUAL:
-                found.append(Entry(records.animals[number], kin, standing))
-    return found
+                entries.append(Entry(records.animals[number], kin, standing))
+    return entries
 
 
 def _row(records: Records, entry: Entry, partners: Sequence[Partner], naming: Naming) -> LedgerRow:
@@ -193,7 +193,7 @@ def partners_of(records: Records, one: GeneKin) -> list[Partner]:
     """Animals that would prove a carrier of the gene, the quickest first."""
     if one.standings is None:
         return []
-    found = []
+    partners = []
     for (kind, number), place in one.names.items():
         if kind == "animal" and not records.animals[number].archived_on:
             copies = one.standings[place].copies
@@ -206,8 +206,8 @@ def partners_of(records: Records, one: GeneKin) -> list[Partner]:
                     if copies[1] >= PROVEN
                     else f"het with {percent(copies[1])}"
                 )
-                found.append(Partner(records.animals[number], visual, words))
-    return sorted(found, key=lambda partner: (-partner.visual, partner.animal.name))
+                partners.append(Partner(records.animals[number], visual, words))
+    return sorted(partners, key=lambda partner: (-partner.visual, partner.animal.name))
 
 
 def partners_for(animal: Animal, partners: Sequence[Partner]) -> list[Partner]:
@@ -262,11 +262,11 @@ class NeededRow:
 
 def needed_by(animal: Animal, after: float, partners: Sequence[Partner], most: int = 6) -> list[NeededRow]:
     """The partners here that would prove it, with how many hatchlings each takes. A possible het may never settle it."""
-    standing, found = Standing.of(after), list[NeededRow]()
+    standing, rows = Standing.of(after), list[NeededRow]()
     for partner in partners_for(animal, partners)[:most]:
         if partner.words in ("visual", "het"):
             counts = [standing.still_needed(partner.words, target) for target in (0.05, 0.01)]
-            found.append(NeededRow(partner, *counts))
+            rows.append(NeededRow(partner, *counts))
         else:
-            found.append(NeededRow(partner, None, None))
-    return found
+            rows.append(NeededRow(partner, None, None))
+    return rows

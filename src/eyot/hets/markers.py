@@ -112,7 +112,7 @@ def _hiding(catalogue: Catalogue, animal: Animal) -> dict[str, str]:
         gene = catalogue.genes.get(row.gene)
         if gene and row.chance == "1":
             genotype.setdefault(gene.locus, []).extend([row.gene] * row.copies)
-    rules = rules_at_work(catalogue, {locus: sorted(found)[:2] for locus, found in genotype.items()}, "adult")
+    rules = rules_at_work(catalogue, {locus: sorted(alleles)[:2] for locus, alleles in genotype.items()}, "adult")
     not_read = {row["id"] for row in catalogue.document.get("rules", []) if "carriers" in row.get("note", "")}
     return {
         trait: f"{rule.claim} ({rule.standing})"
@@ -129,13 +129,13 @@ def marker_counts(
     for row in marks:
         if row.animal_id in proven:
             by_mark.setdefault((row.trait, row.level), []).append((proven[row.animal_id], row.seen))
-    found = []
+    counts = []
     for marker in markers_of(catalogue, gene):
         rows = by_mark.get((marker["trait"], marker["level"]), [])
         carriers = [seen for is_carrier, seen in rows if is_carrier]
         others = [seen for is_carrier, seen in rows if not is_carrier]
         first, second = share(sum(carriers), len(carriers)), share(sum(others), len(others))
-        found.append(
+        counts.append(
             MarkerCount(
                 marker["trait"],
                 marker["level"],
@@ -147,10 +147,10 @@ def marker_counts(
                 min(first.count, second.count) >= LEAST_PROVEN,
             )
         )
-    return found
+    return counts
 
 
-def _share_words(found: Share) -> str:
-    if not found.count:
+def _share_words(share: Share) -> str:
+    if not share.count:
         return "none proven"
-    return f"{found.right} of {found.count} ({percent(found.low)} to {percent(found.high)} behind it)"
+    return f"{share.right} of {share.count} ({percent(share.low)} to {percent(share.high)} behind it)"

@@ -59,8 +59,8 @@ class LineUp:
     @property
     def genes(self) -> list[tuple[str, str]]:
         """The genes that can be sorted by, with their names."""
-        found = [gene for gene, form, _ in self.judgement.forms() if form == "shown"]
-        return [(f"{GENE}{gene}", self.judgement.naming.gene(gene)) for gene in dict.fromkeys(found)]
+        genes = [gene for gene, form, _ in self.judgement.forms() if form == "shown"]
+        return [(f"{GENE}{gene}", self.judgement.naming.gene(gene)) for gene in dict.fromkeys(genes)]
 
 
 def line_up(collection: Collection, code: str, asked: Asked) -> LineUp:
@@ -86,16 +86,16 @@ def _between(rows: list[LineupRow], drawn: list[LineupRow], order: list[str]) ->
 
 def differences(rows: list[LineupRow]) -> list[tuple[str, str]]:
     """How far the mean colours of every two animals lie apart, for the page that lays one over the other."""
-    found = []
+    words = []
     for first, second in permutations([row for row in rows if row.lab], 2):
         difference = apart(first, second)
-        found.append((f"{first.id} {second.id}", f"mean colours differ by {difference:.1f} (CIEDE2000)"))
-    return found
+        words.append((f"{first.id} {second.id}", f"mean colours differ by {difference:.1f} (CIEDE2000)"))
+    return words
 
 
-def drawable(found: LineUp) -> list[tuple[str, str]]:
+def drawable(lineup: LineUp) -> list[tuple[str, str]]:
     """Key and name of the combinations that can come, the likeliest first."""
-    candidates = [candidate_of(row, found.judgement.naming) for row in found.judgement.what_can_come(CANDIDATES)]
+    candidates = [candidate_of(row, lineup.judgement.naming) for row in lineup.judgement.what_can_come(CANDIDATES)]
     return [(candidate.key, candidate.label) for candidate in candidates]
 
 

@@ -87,7 +87,7 @@ def rows_of(judgement: ClutchJudgement, frames: list[Frame], photos: list[Photo]
 
 def others_from(collection: Collection, names: list[str], sort: str) -> list[LineupRow]:
     """Chosen older animals, "V-09.2" for egg 2 of V-09, with their newest strip; unknown names are left out."""
-    found = []
+    others = []
     for name in dict.fromkeys(names):
         read = OTHER_NAME.fullmatch(name)
         egg = (
@@ -99,8 +99,8 @@ def others_from(collection: Collection, names: list[str], sort: str) -> list[Lin
         if egg:
             calls = list(egg.calls.all())
             photo = _newest_strip(egg)
-            found.append(_row(f"{OTHER}{name}", name, calls[-1].label if calls else "not called", egg, photo, sort))
-    return found
+            others.append(_row(f"{OTHER}{name}", name, calls[-1].label if calls else "not called", egg, photo, sort))
+    return others
 
 
 def _newest_strip(egg: Egg) -> Photo | None:
@@ -116,11 +116,13 @@ def drawings_from(catalogue: Catalogue, keys: list[str]) -> list[LineupRow]:
 
 def _row(name: str, title: str, words: str, egg: Egg, photo: Photo | None, sort: str) -> LineupRow:
     measured = measured_from(photo.measures) if photo else {}
-    found, mean = measured.get(sort), measured.get("mean_lab")
+    measure, mean = measured.get(sort), measured.get("mean_lab")
     lab = mean.value if isinstance(mean, Value) and isinstance(mean.value, tuple) else ()
-    if isinstance(found, Value) and isinstance(found.value, float) and isinstance(found.sd, float):
-        return LineupRow(name, title, words, photo, egg, "", found.value, found.sd, value_words(sort, found), "", lab)
-    reason = found.reason if found is not None and not isinstance(found, Value) else "no strip yet"
+    if isinstance(measure, Value) and isinstance(measure.value, float) and isinstance(measure.sd, float):
+        return LineupRow(
+            name, title, words, photo, egg, "", measure.value, measure.sd, value_words(sort, measure), "", lab
+        )
+    reason = measure.reason if measure is not None and not isinstance(measure, Value) else "no strip yet"
     return LineupRow(name, title, words, photo, egg, missing=reason, lab=lab)
 
 

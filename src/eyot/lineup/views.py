@@ -40,21 +40,21 @@ def _asked(request: CollectionRequest) -> Asked:
 
 def lineup_page(request: CollectionRequest, code: str) -> HttpResponse:
     """The line-up of a clutch."""
-    found = line_up(request.collection, code, _asked(request))
-    photos = list(Photo.objects.filter(egg__clutch=found.clutch))
+    lineup = line_up(request.collection, code, _asked(request))
+    photos = list(Photo.objects.filter(egg__clutch=lineup.clutch))
     context = {
-        "found": found,
-        "clutch": found.clutch,
-        "asked": found.asked,
-        "rows": found.rows,
-        "axis": found.axis,
-        "pairs": differences(found.rows),
+        "lineup": lineup,
+        "clutch": lineup.clutch,
+        "asked": lineup.asked,
+        "rows": lineup.rows,
+        "axis": lineup.axis,
+        "pairs": differences(lineup.rows),
         "measures": MEASURED,
         "stages": [stage for stage in Stage.choices if any(photo.stage == stage[0] for photo in photos)],
         "progress": progress_of(photos),
-        "choices": drawable(found),
-        "older": older_animals(request.collection, found.clutch),
-        "traits": [(trait, trait_words(trait)["name"]) for trait in found.catalogue.traits],
+        "choices": drawable(lineup),
+        "older": older_animals(request.collection, lineup.clutch),
+        "traits": [(trait, trait_words(trait)["name"]) for trait in lineup.catalogue.traits],
         "query": request.GET.urlencode(),
     }
     return render(request, "lineup/page.html", context)
@@ -62,10 +62,10 @@ def lineup_page(request: CollectionRequest, code: str) -> HttpResponse:
 
 def picture(request: CollectionRequest, code: str) -> HttpResponse:
     """The line-up as it stands, as one picture to save."""
-    found = line_up(request.collection, code, _asked(request))
-    title = f"{request.collection.name}: line-up of {found.clutch.code}, by {found.axis.name}"
-    png = pictures.one_picture(found.catalogue, found.rows, found.axis, title, found.asked.stage or "shed")
-    headers = {"Content-Disposition": f'attachment; filename="{found.clutch.code}-line-up.png"'}
+    lineup = line_up(request.collection, code, _asked(request))
+    title = f"{request.collection.name}: line-up of {lineup.clutch.code}, by {lineup.axis.name}"
+    png = pictures.one_picture(lineup.catalogue, lineup.rows, lineup.axis, title, lineup.asked.stage or "shed")
+    headers = {"Content-Disposition": f'attachment; filename="{lineup.clutch.code}-line-up.png"'}
     return HttpResponse(png, content_type="image/png", headers=headers)
 
 
@@ -80,10 +80,10 @@ def drawn(request: CollectionRequest, key: str) -> HttpResponse:
 def progress(request: CollectionRequest, code: str) -> HttpResponse:
     """How far the photos are; when all are made, the page is asked to show itself anew."""
     clutch = clutch_of(request.collection, code)
-    found = progress_of(list(Photo.objects.filter(egg__clutch=clutch)))
-    if not found.is_under_way:
+    state = progress_of(list(Photo.objects.filter(egg__clutch=clutch)))
+    if not state.is_under_way:
         return HttpResponse(headers={"HX-Refresh": "true"})
-    return render(request, "lineup/parts/progress.html", {"clutch": clutch, "progress": found})
+    return render(request, "lineup/parts/progress.html", {"clutch": clutch, "progress": state})
 
 
 def levels(request: CollectionRequest, code: str) -> HttpResponse:
@@ -91,8 +91,8 @@ def levels(request: CollectionRequest, code: str) -> HttpResponse:
     clutch_of(request.collection, code)
     trait = request.GET.get("trait", "")
     known = catalogue_of(request.collection).traits
-    found = [(level.id, plain(level.id)) for level in known[trait].levels] if trait in known else []
-    return render(request, "lineup/parts/levels.html", {"trait": trait, "levels": found})
+    choices = [(level.id, plain(level.id)) for level in known[trait].levels] if trait in known else []
+    return render(request, "lineup/parts/levels.html", {"trait": trait, "levels": choices})
 
 
 @require_POST
@@ -107,11 +107,11 @@ def tick(request: CollectionRequest, code: str) -> HttpResponse:
     except Refused as reason:
         messages.error(request, str(reason))
     else:
-        messages.success(request, _told(eggs, trait, level))
+        messages.success(request, _ticked_words(eggs, trait, level))
     return redirect(f"{reverse('line-up', args=[clutch.code])}?{given.get('query', '')}")
 
 
-def _told(eggs: list[Egg], trait: str, level: str) -> str:
+def _ticked_words(eggs: list[Egg], trait: str, level: str) -> str:
     if not eggs:
         return "Pick at least one hatchling of this clutch first; nothing was changed."
     numbers = ", ".join(str(egg.number) for egg in eggs)

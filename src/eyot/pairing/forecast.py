@@ -86,9 +86,9 @@ def forecast_of(
     if not pairing.can_hatch:
         return Forecast([], 0, trouble="By what is known of these genes, no animal of this pairing can reach hatching.")
     most = MOST_OPENED if asked.is_open else MOST_SHOWN
-    found = outcomes(pairing, most, order=asked.order, gene=asked.gene, sex=asked.sex, wanted=wanted)
+    kinds = outcomes(pairing, most, order=asked.order, gene=asked.gene, sex=asked.sex, wanted=wanted)
     rows = []
-    for one in found:
+    for one in kinds:
         genes = [(gene, alleles.count(gene)) for alleles in one.genotype.values() for gene in dict.fromkeys(alleles)]
         rows.append(
             OutcomeRow(
@@ -101,11 +101,11 @@ def forecast_of(
                 [het_words(naming.gene(gene), chance) for gene, chance in one.carried],
             )
         )
-    count, shown = count_of_outcomes(pairing), sum(one.kind.chance for one in found)
+    count, shown = count_of_outcomes(pairing), sum(one.kind.chance for one in kinds)
     narrowed = bool(asked.gene) or asked.sex is not None
     rest = (
-        f"{len(found)} of {count} kinds stand here; they make up {percent(shown)} of all eggs."
-        if count > len(found) or narrowed
+        f"{len(kinds)} of {count} kinds stand here; they make up {percent(shown)} of all eggs."
+        if count > len(kinds) or narrowed
         else ""
     )
     return Forecast(rows, count, rest)

@@ -74,11 +74,11 @@ def _stated(
     genes = [gene.id for gene in catalogue.genes.values() if gene.locus in loci]
     rows = CarriedGene.objects.filter(animal__collection=collection, animal__archived_on=None, gene__in=genes)
     fields = ("animal", "animal__sex", "gene", "copies", "chance", "two_chance", "on_chromosome")
-    found, sexes = defaultdict[int, list[tuple[Any, ...]]](list), {}
+    stated, sexes = defaultdict[int, list[tuple[Any, ...]]](list), {}
     for pk, sex, *entry in rows.order_by("gene").values_list(*fields):
-        found[pk].append(tuple(entry))
+        stated[pk].append(tuple(entry))
         sexes[pk] = sex
-    return {pk: tuple(entries) for pk, entries in found.items()}, sexes
+    return {pk: tuple(entries) for pk, entries in stated.items()}, sexes
 
 
 def _alike(stated: Mapping[int, Entries], catalogue: Catalogue, *, is_sire: bool) -> Alike:
@@ -86,14 +86,14 @@ def _alike(stated: Mapping[int, Entries], catalogue: Catalogue, *, is_sire: bool
     groups = defaultdict[Entries, list[int]](list)
     for pk, entries in stated.items():
         groups[entries].append(pk)
-    found: Alike = []
+    alike: Alike = []
     for entries, numbers in groups.items():
         rows = [_row(*entry).as_entry() for entry in entries]
         try:
-            found.append((parent_from(Node({"genes": rows}), catalogue, is_sire=is_sire), numbers))
+            alike.append((parent_from(Node({"genes": rows}), catalogue, is_sire=is_sire), numbers))
         except InputError:
             continue
-    return [*found, (parent_from(Node({}), catalogue, is_sire=is_sire), [ANYBODY])]
+    return [*alike, (parent_from(Node({}), catalogue, is_sire=is_sire), [ANYBODY])]
 
 
 def _row(gene: str, copies: int, chance: str, two_chance: str, on: str) -> CarriedGene:
@@ -116,9 +116,9 @@ def _count(chances: Floats, dams: Alike, sires: Alike) -> int:
 
 def _exact(collection: Collection, pairs: Sequence[tuple[int, int]], wish: Wish) -> list[GoalRow]:
     animals = collection.animals.prefetch_related("genes").in_bulk({pk for pair in pairs for pk in pair})
-    found = []
+    exact = []
     for dam, sire in ((animals.get(dam), animals.get(sire)) for dam, sire in pairs):
         wished = Wished(pairing_for(collection, dam, [sire]), wish)
         if wished.chance > 0:
-            found.append((wished.chance, GoalRow(dam, sire, odds(wished.chance), needed_words(wished))))
-    return [row for _, row in sorted(found, key=lambda row: -row[0])]
+            exact.append((wished.chance, GoalRow(dam, sire, odds(wished.chance), needed_words(wished))))
+    return [row for _, row in sorted(exact, key=lambda row: -row[0])]

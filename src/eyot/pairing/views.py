@@ -20,7 +20,7 @@ from eyot_core.wording.names import Naming
 from eyot_core.wording.wishing import wish_in
 
 from eyot.animals.lines import names_of
-from eyot.animals.queries import genes_told, names_in, naming_of
+from eyot.animals.queries import names_in, naming_of, stated_genes
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Animal, Sex
 from eyot.pairing.forecast import Sorted, forecast_of, pairing_for, trouble_of, wish_of
@@ -89,7 +89,7 @@ def _result(request: CollectionRequest, chosen: Chosen, refused: Refused | None)
     naming = naming_of(request.collection)
     context |= {
         "parents": [
-            (animal, genes_told(animal, naming), last_weight(animal)) for animal in (chosen.dam, *chosen.sires)
+            (animal, stated_genes(animal, naming), last_weight(animal)) for animal in (chosen.dam, *chosen.sires)
         ],
         "warnings": warnings_of(request.collection, pairing, chosen.dam, chosen.sires),
         "trouble": trouble,
@@ -158,6 +158,6 @@ def goal(request: CollectionRequest) -> HttpResponse:
     wish, read = wish_in(names_of(request.collection), typed)
     context: dict[str, object] = {"read": read, "typed": typed}
     if wish.genes and not read.left_open and not read.impossible:
-        context["goal"] = found = goal_of(request.collection, wish)
-        context["missing"] = [naming_of(request.collection).gene(gene) for gene in found.missing]
+        context["goal"] = goal = goal_of(request.collection, wish)
+        context["missing"] = [naming_of(request.collection).gene(gene) for gene in goal.missing]
     return render(request, "pairing/parts/goal.html", context)

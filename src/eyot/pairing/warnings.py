@@ -32,14 +32,14 @@ def warnings_of(
     collection: Collection, pairing: Pairing | None, dam: Animal, sires: Sequence[Animal]
 ) -> list[PairingWarning]:
     """All that speaks against a pairing, gravest first."""
-    found = _of_genes(pairing, dam, sires) if pairing else []
-    return found + _related(collection, dam, sires) + _weights(collection, dam, sires)
+    warnings = _of_genes(pairing, dam, sires) if pairing else []
+    return warnings + _related(collection, dam, sires) + _weights(collection, dam, sires)
 
 
 def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     naming = Naming(pairing.catalogue)
-    found = _losses(pairing, naming) + _together(pairing)
-    found += [
+    warnings = _losses(pairing, naming) + _together(pairing)
+    warnings += [
         PairingWarning(
             "welfare",
             name,
@@ -48,8 +48,8 @@ def _of_genes(pairing: Pairing, dam: Animal, sires: Sequence[Animal]) -> list[Pa
         for name, note, restricted in welfare_notes(pairing, naming)
     ]
     catalogue = pairing.catalogue
-    found += _of_the_dam(catalogue, dam) + _lines(catalogue, naming, dam, sires)
-    return found + _one_locus(catalogue, naming, dam, sires)
+    warnings += _of_the_dam(catalogue, dam) + _lines(catalogue, naming, dam, sires)
+    return warnings + _one_locus(catalogue, naming, dam, sires)
 
 
 def _losses(pairing: Pairing, naming: Naming) -> list[PairingWarning]:
@@ -90,18 +90,18 @@ def _alleles(state: object) -> list[str]:
 
 def _together(pairing: Pairing) -> list[PairingWarning]:
     """Pairs of genes that must not come together, where they can."""
-    found = []
+    warnings = []
     for row in pairing.catalogue.document.get("cautions", []):
         kind = having(pairing, row["when"]) if row.get("when") else None
         if kind and kind.chance > 0:
-            found.append(
+            warnings.append(
                 PairingWarning(
                     "loss",
                     row["title"],
                     f"{row['words']} ({row['standing']}); here {odds(kind.chance)} of the hatchlings.",
                 )
             )
-    return found
+    return warnings
 
 
 def _of_the_dam(catalogue: Catalogue, dam: Animal) -> list[PairingWarning]:
@@ -116,7 +116,7 @@ def _of_the_dam(catalogue: Catalogue, dam: Animal) -> list[PairingWarning]:
 
 def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     """Look-alike lines at different loci, one on each side."""
-    found = []
+    warnings = []
     for row in catalogue.document.get("cautions", []):
         lines = set(row.get("lines", []))
         hers = {gene.gene for gene in dam.genes.all()} & lines
@@ -124,17 +124,17 @@ def _lines(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[An
             his = {gene.gene for gene in sire.genes.all()} & lines
             if hers and his and not hers & his:
                 names = f"{naming.gene(min(hers))} with {naming.gene(min(his))}"
-                found.append(
+                warnings.append(
                     PairingWarning(
                         "lines", "Lines that do not complement", f"{names}: {row['words']} ({row['standing']})."
                     )
                 )
-    return found
+    return warnings
 
 
 def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     """Two alleles of one complex in a parent: they are one place, not two genes to add up."""
-    found = []
+    warnings = []
     for parent in (dam, *sires):
         held: dict[str, list[str]] = {}
         for gene in parent.genes.all():
@@ -143,27 +143,27 @@ def _one_locus(catalogue: Catalogue, naming: Naming, dam: Animal, sires: Sequenc
         for genes in held.values():
             if len(genes) > 1:
                 names = " and ".join(map(naming.gene, genes))
-                found.append(
+                warnings.append(
                     PairingWarning(
                         "locus",
                         "One locus counted twice",
                         f"{parent.name} has {names} at one locus: every egg gets one of them, none gets both from it, none gets neither.",
                     )
                 )
-    return found
+    return warnings
 
 
 def _related(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
     rows = collection.animals.values_list("pk", "dam_id", "sire_id")
     pedigree = {pk: (mother, father) for pk, mother, father in rows}
-    found = []
+    warnings = []
     for sire in sires:
         shared = kinship(pedigree, dam.pk, sire.pk)
         if shared >= RELATED_FROM:
             relation = _relation(pedigree, dam.pk, sire.pk)
             words = f"{dam.name} and {sire.name} are {relation}: inbreeding of the young {percent(shared)}"
-            found.append(PairingWarning("related", "Related animals", f"{words}, as far as the pedigree is known."))
-    return found
+            warnings.append(PairingWarning("related", "Related animals", f"{words}, as far as the pedigree is known."))
+    return warnings
 
 
 def _relation(pedigree: Mapping[int, tuple[int | None, int | None]], first: int, second: int) -> str:
@@ -180,14 +180,14 @@ def last_weight(animal: Animal) -> Weighing | None:
 
 
 def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> list[PairingWarning]:
-    found = []
+    warnings = []
     for animal, least, role in (
         (dam, collection.dam_least_g, "dam"),
         *((sire, collection.sire_least_g, "sire") for sire in sires),
     ):
         last = last_weight(animal)
         if last and last.grams < least:
-            found.append(
+            warnings.append(
                 PairingWarning(
                     "weight",
                     f"{animal.name} is light",
@@ -195,11 +195,11 @@ def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> li
                 )
             )
         elif last is None and role == "dam":
-            found.append(
+            warnings.append(
                 PairingWarning(
                     "weight",
                     f"{animal.name} has no weight",
                     f"Your own threshold for a dam is {least} g; weigh her first.",
                 )
             )
-    return found
+    return warnings

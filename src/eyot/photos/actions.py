@@ -107,8 +107,8 @@ def mark_chart(photo: Photo, corners: Sequence[Sequence[float]]) -> NoLight | No
     places = np.array(corners, dtype=np.float64)
     if places.shape != (4, 2):
         return NoLight(f"tap the middles of the {CHART}'s four corner patches: brown, bluish green, black, white")
-    found = light_of_chart(files.original(photo.folder), places * np.array([photo.width, photo.height]))
-    return _lit(photo, found)
+    light = light_of_chart(files.original(photo.folder), places * np.array([photo.width, photo.height]))
+    return _lit(photo, light)
 
 
 def lender(photo: Photo) -> Photo | None:
@@ -120,8 +120,8 @@ def lender(photo: Photo) -> Photo | None:
         light_from=None,
         taken_at__range=(photo.taken_at - LENDS_WITHIN, photo.taken_at + LENDS_WITHIN),
     ).exclude(light="")
-    found = near.exclude(pk=photo.pk).exclude(kind=Photo.Kind.ULTRAVIOLET).select_related("egg")
-    return min(found, key=lambda other: abs(other.taken_at - photo.taken_at), default=None)
+    lenders = near.exclude(pk=photo.pk).exclude(kind=Photo.Kind.ULTRAVIOLET).select_related("egg")
+    return min(lenders, key=lambda other: abs(other.taken_at - photo.taken_at), default=None)
 
 
 def borrow_light(photo: Photo) -> NoLight | None:
@@ -153,10 +153,10 @@ def draw_line(photo: Photo, points: Sequence[Sequence[float]], start: float = 0.
     if photo.kind in FRAMES:
         if len(points) < 2:
             return BadLine("mark two places: the snout and the neck, or neck and vent")
-        found = framed(np.zeros((photo.height, photo.width, 3), dtype=np.uint8), points, photo.kind)
+        frame = framed(np.zeros((photo.height, photo.width, 3), dtype=np.uint8), points, photo.kind)
         kept, start, end = np.array(points, dtype=np.float64), 0.0, 1.0
-        if isinstance(found, BadLine):
-            return found
+        if isinstance(frame, BadLine):
+            return frame
     else:
         line = line_from(np.array(points, dtype=np.float64).reshape(-1, 2), photo.width, photo.height, start, end)
         if isinstance(line, BadLine):
@@ -294,11 +294,11 @@ def order_outdated() -> int:
     order each once: a row that is wanted anew is no longer outdated."""
     outdated = Photo.objects.exclude(line={}).filter(strip_done=F("strip_wanted")).exclude(reckoning=RECKONING)
     with transaction.atomic():
-        found = list(outdated.select_for_update(skip_locked=True))
-        outdated.filter(pk__in=[photo.pk for photo in found]).update(strip_wanted=F("strip_wanted") + 1)
-        for photo in found:
+        photos = list(outdated.select_for_update(skip_locked=True))
+        outdated.filter(pk__in=[photo.pk for photo in photos]).update(strip_wanted=F("strip_wanted") + 1)
+        for photo in photos:
             order(photo, sizes_too=False, strip_too=True)
-    return len(found)
+    return len(photos)
 
 
 def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:

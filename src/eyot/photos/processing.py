@@ -72,10 +72,10 @@ def _strip(photo: Photo) -> _Made | str:
     if isinstance(line, BadLine):
         return line.reason
     brushed = files.brush(photo.folder) if photo.brush_marks else None
-    found = strip_of(files.original(photo.folder), line, photo.known_light(), brushed)
-    if isinstance(found, NoOutline):
-        return found.reason
-    strip, outline = found
+    made = strip_of(files.original(photo.folder), line, photo.known_light(), brushed)
+    if isinstance(made, NoOutline):
+        return made.reason
+    strip, outline = made
     measured = measures_of(strip)
     if photo.kind == Photo.Kind.ULTRAVIOLET:
         measured = {measure.id: Missing(NO_COLOURS) for measure in MEASURES}
@@ -96,5 +96,5 @@ def _strip(photo: Photo) -> _Made | str:
 
 
 def _crop(photo: Photo) -> _Made | str:
-    found = framed(files.original(photo.folder), photo.line["points"], photo.kind, photo.known_light())
-    return found.reason if isinstance(found, BadLine) else _Made(found, {}, {}, [])
+    crop = framed(files.original(photo.folder), photo.line["points"], photo.kind, photo.known_light())
+    return crop.reason if isinstance(crop, BadLine) else _Made(crop, {}, {}, [])

@@ -79,36 +79,36 @@ def measured_of_others(photo: Photo, siblings: Sequence[Photo]) -> list[Measured
     return [measured_from(other.measures) for other in siblings if other.egg_id != photo.egg_id]
 
 
-def told_against(measure: str, found: Value, others: Sequence[Measured]) -> str:
+def words_against(measure: str, value: Value, others: Sequence[Measured]) -> str:
     """Where a measure stands among those of the siblings, in words; empty where too few are known."""
-    assert isinstance(found.value, float)
+    assert isinstance(value.value, float)
     known = [other.get(measure) for other in others]
     values = [other.value for other in known if isinstance(other, Value) and isinstance(other.value, float)]
-    return against_siblings(measure, found.value, values, float(np.max(found.sd)))
+    return against_siblings(measure, value.value, values, float(np.max(value.sd)))
 
 
-def _row(measure: Measure, found: Value | Missing, others: Sequence[Measured]) -> MeasureRow:
-    if isinstance(found, Missing):
-        return MeasureRow(measure.id, measure.name, measure.counted, "", "", "", found.reason)
-    if isinstance(found.value, tuple):
-        words = " ".join(f"{number:.0f}" for number in found.value)
+def _row(measure: Measure, value: Value | Missing, others: Sequence[Measured]) -> MeasureRow:
+    if isinstance(value, Missing):
+        return MeasureRow(measure.id, measure.name, measure.counted, "", "", "", value.reason)
+    if isinstance(value.value, tuple):
+        words = " ".join(f"{number:.0f}" for number in value.value)
         return MeasureRow(measure.id, measure.name, measure.counted, words, measure.unit, "", "")
-    beside_siblings = told_against(measure.id, found, others)
+    beside_siblings = words_against(measure.id, value, others)
     return MeasureRow(
-        measure.id, measure.name, measure.counted, value_words(measure.id, found), measure.unit, beside_siblings, ""
+        measure.id, measure.name, measure.counted, value_words(measure.id, value), measure.unit, beside_siblings, ""
     )
 
 
-def value_words(measure: str, found: Value) -> str:
+def value_words(measure: str, value: Value) -> str:
     """A measure with its uncertainty, in as many digits as it bears.
 
     >>> value_words("white_share", Value(0.3141, 0.02)), value_words("lightness", Value(41.26, 2.6))
     ('0.31 ± 0.02', '41 ± 3')
     """
-    assert isinstance(found.value, float)
-    assert isinstance(found.sd, float)
+    assert isinstance(value.value, float)
+    assert isinstance(value.sd, float)
     digits = 2 if measure.endswith("_share") or measure in ("stripe_continuity", "symmetry") else 0
-    return f"{found.value:.{digits}f} ± {max(found.sd, 10.0**-digits):.{digits}f}"
+    return f"{value.value:.{digits}f} ± {max(value.sd, 10.0**-digits):.{digits}f}"
 
 
 def strips_of_other_stages(photos: Sequence[Photo], stage: str) -> list[Photo]:

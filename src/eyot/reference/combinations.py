@@ -69,13 +69,13 @@ def combination_page(catalogue: Catalogue, key: str, stage: str) -> CombinationP
 
 def _rungs(catalogue: Catalogue, subject: Subject, stage: str) -> list[Rung]:
     """From no gene to all, one gene more at each rung, in the order chosen."""
-    found = []
+    rungs = []
     for count in range(1, len(subject.genes) + 1):
         below, here = (subject_from(catalogue, subject.genes[:n]) for n in (count - 1, count))
         changed = look_lines(Comparison(catalogue, (below.genotype, here.genotype)), stage)[:CHANGES]
         gene, copies = subject.genes[count - 1]
-        found.append(Rung(Naming(catalogue).copies(gene, copies), here, tuple(changed)))
-    return found
+        rungs.append(Rung(Naming(catalogue).copies(gene, copies), here, tuple(changed)))
+    return rungs
 
 
 def _without_one(catalogue: Catalogue, subject: Subject) -> list[Subject]:
@@ -104,17 +104,17 @@ def _in_words(catalogue: Catalogue, rule: AtWork) -> Rule:
 
 def _cautions(catalogue: Catalogue, subject: Subject) -> list[str]:
     """Welfare of each gene in these copies, and pairs that must not come together."""
-    carried, naming, found = dict(subject.genes), Naming(catalogue), []
+    carried, naming, cautions = dict(subject.genes), Naming(catalogue), []
     for gene, copies in subject.genes:
         note = naming.text(gene, "welfare")
         if note and (copies == WELFARE_FROM_TWO or naming.text(gene, "welfare_from") != str(WELFARE_FROM_TWO)):
-            found.append(f"{naming.gene(gene)}: {note}")
+            cautions.append(f"{naming.gene(gene)}: {note}")
         if catalogue.genes[gene].viability[copies] == 0:
-            found.append(f"{naming.copies(gene, copies)}: no living animal is known")
+            cautions.append(f"{naming.copies(gene, copies)}: no living animal is known")
     for row in catalogue.document.get("cautions", []):
         if row.get("when") and all(carried.get(gene, 0) >= copies for gene, copies in row["when"].items()):
-            found.append(f"{row['title']}: {row['words']}")
-    return found
+            cautions.append(f"{row['title']}: {row['words']}")
+    return cautions
 
 
 def gene_words(catalogue: Catalogue) -> list[tuple[dict[str, Any], str]]:

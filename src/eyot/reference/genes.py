@@ -92,21 +92,21 @@ def gene_page(catalogue: Catalogue, gene: str, stage: str) -> GenePage:
 
 def _seen_otherwise(catalogue: Catalogue, entry: dict[str, Any]) -> list[str]:
     """In what this collection sees the gene otherwise than the built-in catalogue."""
-    found, words = [], words_of(catalogue)
+    looks, words = [], words_of(catalogue)
     if entry.get("standing") == OWN:
-        found.append("An own gene of this collection, not in the built-in catalogue")
+        looks.append("An own gene of this collection, not in the built-in catalogue")
     if "built_in_name" in entry:
-        found.append(f"Built in as {entry['built_in_name']}")
+        looks.append(f"Built in as {entry['built_in_name']}")
     for dispute in catalogue.document.get("disputes", []):
         if dispute.get("switched") and entry["id"] in dispute["genes"]:
-            found.append(str(dispute["other_side"]).rstrip("."))
+            looks.append(str(dispute["other_side"]).rstrip("."))
     for effect in catalogue.document["effects"]:
         if effect.get("rule") == OWN and effect["when"][0]["gene"] == entry["id"]:
             levels = ", ".join(
                 f"{level.replace('_', ' ')} {push / PUSH_SCALE:+g}" for level, push in _weights(catalogue, effect)
             )
-            found.append(f"Own weight: {words[effect['trait']]['name'].lower()} {levels}")
-    return found
+            looks.append(f"Own weight: {words[effect['trait']]['name'].lower()} {levels}")
+    return looks
 
 
 def _weights(catalogue: Catalogue, effect: dict[str, Any]) -> list[tuple[str, float]]:

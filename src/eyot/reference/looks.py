@@ -92,4 +92,4 @@ def _mark(comparison: Comparison, trait: str, stage: str) -> StageMark:
 def by_region(lines: Sequence[LookLine]) -> list[tuple[str, list[LookLine]]]:
     """The lines by region of the body, in the order in which keepers look over an animal."""
     regions = [(name, [line for line in lines if line.region == region]) for region, name in REGIONS.items()]
-    return [(name, found) for name, found in regions if found]
+    return [(name, looks) for name, looks in regions if looks]

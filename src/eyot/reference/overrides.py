@@ -43,8 +43,8 @@ def typed_rows(sent: Mapping[str, str]) -> list[tuple[int, str, str, str]]:
 
 def _rows(sent: Mapping[str, str]) -> list[int]:
     """The numbers of the rows in which a look stands."""
-    found = (LOOK_ROW.fullmatch(key) for key, value in sent.items() if value.strip())
-    return sorted(int(match[1]) for match in found if match)
+    rows = (LOOK_ROW.fullmatch(key) for key, value in sent.items() if value.strip())
+    return sorted(int(match[1]) for match in rows if match)
 
 
 @lru_cache(maxsize=16)
@@ -99,27 +99,27 @@ def _gene(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
     name = sent.get("name", "").strip()
     if not name:
         raise Unfit("The gene needs a name.")
-    found: dict[str, Any] = {
+    gene: dict[str, Any] = {
         "kind": "gene",
         "id": id_from(name),
         "name": name,
         "inheritance": sent.get("inheritance", ""),
     }
-    if found["inheritance"] == UNKNOWN:
-        found |= {"inheritance": "incomplete_dominant", "unproven": True}
+    if gene["inheritance"] == UNKNOWN:
+        gene |= {"inheritance": "incomplete_dominant", "unproven": True}
     if synonyms := [name.strip() for name in sent.get("synonyms", "").split(",") if name.strip()]:
-        found["synonyms"] = synonyms
+        gene["synonyms"] = synonyms
     if sent.get("welfare", "").strip():
-        found["welfare"] = sent["welfare"].strip()
+        gene["welfare"] = sent["welfare"].strip()
     if sent.get("locus"):
-        found["locus"] = sent["locus"]
+        gene["locus"] = sent["locus"]
     if sent.get("note", "").strip():
-        found["note"] = sent["note"].strip()
+        gene["note"] = sent["note"].strip()
     for row in _rows(sent):
         trait, level = _look(catalogue, sent[f"look_{row}"].strip(), f"Look {row}")
         copies = "two" if sent.get(f"copies_{row}") == "2" else "one"
-        found.setdefault(copies, {}).setdefault(trait, {})[level] = _push(sent.get(f"push_{row}", ""))
-    return found
+        gene.setdefault(copies, {}).setdefault(trait, {})[level] = _push(sent.get(f"push_{row}", ""))
+    return gene
 
 
 def id_from(name: str) -> str:

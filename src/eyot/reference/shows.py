@@ -33,7 +33,7 @@ class ShownBy:
 
 
 @dataclass(frozen=True)
-class LookFound:
+class NamedLook:
     """A look that was searched for: its name and question, the level, and what shows it, the surest sign first."""
 
     name: str
@@ -43,14 +43,14 @@ class LookFound:
     shown_by: list[ShownBy]
 
 
-def looks_found(lookup: Lookup, text: str) -> list[LookFound]:
+def named_looks(lookup: Lookup, text: str) -> list[NamedLook]:
     """The looks that a search names, as a keeper says them: "green eyes", "ringer", "flames"."""
     catalogue = lookup.catalogue
     looks = dict.fromkeys(look for one in dictated(catalogue, text).heard for look in one.looks)
-    return [_found(lookup, catalogue, trait, level) for trait, level in looks]
+    return [_named_look(lookup, catalogue, trait, level) for trait, level in looks]
 
 
-def _found(lookup: Lookup, catalogue: Catalogue, trait: str, level: str) -> LookFound:
+def _named_look(lookup: Lookup, catalogue: Catalogue, trait: str, level: str) -> NamedLook:
     words, look = words_of(catalogue)[trait], catalogue.traits[trait]
     channel = answering(look, look.clarity[STAGE] * CONFIDENCE["sure"])[:, look.level_index[level]]
     normal = chances_of_look(catalogue, trait, {}, (STAGE,))[0]
@@ -66,14 +66,14 @@ def _found(lookup: Lookup, catalogue: Catalogue, trait: str, level: str) -> Look
             )
     rows.sort(key=lambda row: -row[0])
     best = STAGE_WORDS[max(look.clarity, key=lambda stage: look.clarity[stage])]
-    return LookFound(words["name"], words["question"], plain(level), best, [row for _, row in rows[:MOST]])
+    return NamedLook(words["name"], words["question"], plain(level), best, [row for _, row in rows[:MOST]])
 
 
 def named_against(lookup: Lookup, read: Understood) -> list[tuple[str, str]]:
     """Animals that were named with "or" or "vs" between: words and the address key of the page that parts them."""
-    found = []
+    names = []
     for question in read.questions:
         keys = [key_of(understood(lookup, choice).genes) for choice in question.choices]
         if 1 < len(set(keys)) <= 4 and "normal" not in keys:
-            found.append((" or ".join(question.choices), "~".join(dict.fromkeys(keys))))
-    return found
+            names.append((" or ".join(question.choices), "~".join(dict.fromkeys(keys))))
+    return names

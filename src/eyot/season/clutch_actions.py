@@ -45,16 +45,16 @@ def set_up(
     """Where the clutch lies: box, substrate, incubator (made if it is new), and the notes."""
     name = " ".join(incubator.split())[:60]
     with _recorded(clutch, member, at, f"{clutch.code}: place and notes changed") as record:
-        found = None
+        lies_in = None
         if name:
-            found = Incubator.objects.filter(collection=clutch.collection, name__iexact=name).first()
-            found = found or record.add(Incubator(collection=clutch.collection, name=name))
+            lies_in = Incubator.objects.filter(collection=clutch.collection, name__iexact=name).first()
+            lies_in = lies_in or record.add(Incubator(collection=clutch.collection, name=name))
         record.change(
             clutch,
-            mean_c=_mean_in(clutch, found, at),
+            mean_c=_mean_in(clutch, lies_in, at),
             place=place.strip()[:80],
             substrate=substrate.strip()[:40],
-            incubator=found,
+            incubator=lies_in,
             note=note.strip(),
         )
 

@@ -55,7 +55,7 @@ class Clutch(models.Model):
         return self.code
 
     @property
-    def sires_told(self) -> str:
+    def sire_words(self) -> str:
         """Its sires in words, or that the sire is not known: of ``clutch_sires`` as read before."""
         return " or ".join(entry.sire.name for entry in self.clutch_sires.all()) or "a sire not known"
 

@@ -83,14 +83,14 @@ def next_code(collection: Collection) -> str:
     """A code that continues the last one: W-08 after W-07."""
     rows = collection.clutches.values_list("code", "laid_on", "paired_on", "pk")
     numbered = [
-        ((laid or paired or date.min, pk), found)
+        ((laid or paired or date.min, pk), match)
         for code, laid, paired, pk in rows
-        if (found := re.fullmatch(r"(.*?)(\d+)", code))
+        if (match := re.fullmatch(r"(.*?)(\d+)", code))
     ]
     if not numbered:
         return "C-01"
     prefix = max(numbered, key=lambda row: row[0])[1].group(1)
-    digits = [found.group(2) for _, found in numbered if found.group(1) == prefix]
+    digits = [match.group(2) for _, match in numbered if match.group(1) == prefix]
     number, width = max(map(int, digits)) + 1, max(map(len, digits))
     return f"{prefix}{number:0{width}}"
 

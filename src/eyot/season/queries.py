@@ -41,10 +41,10 @@ def readings_of(clutch: Clutch, now: datetime) -> list[tuple[datetime, float, bo
 
 def clutches_of_season(collection: Collection, year: int | None) -> QuerySet[Clutch]:
     """The clutches laid or paired in a year; without one, those that are not closed. With rounds: a fixed number of queries."""
-    found = clutches_of(collection).prefetch_related("rounds__sire")
+    clutches = clutches_of(collection).prefetch_related("rounds__sire")
     if year is None:
-        return found.filter(closed_on=None)
-    return found.filter(Q(laid_on__year=year) | Q(laid_on=None, paired_on__year=year))
+        return clutches.filter(closed_on=None)
+    return clutches.filter(Q(laid_on__year=year) | Q(laid_on=None, paired_on__year=year))
 
 
 def seasons_of(collection: Collection) -> list[int]:
@@ -60,8 +60,8 @@ def clutch_of(collection: Collection, code: str) -> Clutch:
 
 def recorded_clutch_of(collection: Collection, code: str) -> Clutch:
     """The same with what its record shows besides: the incubator and the rounds."""
-    found = _with_genes(collection).select_related("incubator").prefetch_related("rounds__sire")
-    return get_object_or_404(found, code=code)
+    clutches = _with_genes(collection).select_related("incubator").prefetch_related("rounds__sire")
+    return get_object_or_404(clutches, code=code)
 
 
 def _with_genes(collection: Collection) -> QuerySet[Clutch]:

@@ -80,14 +80,16 @@ def due_of(clutch: Clutch) -> Due | None:
 
 
 def _sentences(read: LogRead) -> list[str]:
-    found = [f"Mean {read.mean:.1f} °C over {read.hours / 24:.0f} days of readings."] if read.mean is not None else []
+    sentences = (
+        [f"Mean {read.mean:.1f} °C over {read.hours / 24:.0f} days of readings."] if read.mean is not None else []
+    )
     for kind, words in (("gap", "without readings"), ("hot", f"above {HOT_C:g} °C"), ("cold", f"below {COLD_C:g} °C")):
         stretches = [one for one in read.stretches if one.kind == kind]
         if stretches:
-            found.append(
+            sentences.append(
                 f"{len(stretches)} time{'s' if len(stretches) > 1 else ''} {words}: {', '.join(map(_stretch_words, stretches[-4:]))}."
             )
-    return found
+    return sentences
 
 
 def _stretch_words(stretch: Stretch) -> str:

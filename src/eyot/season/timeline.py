@@ -89,9 +89,9 @@ def _row(clutch: Clutch, y: int, today: date, place: Scale) -> TimelineRow:
 
 
 def _months(first: date, last: date, place: Scale) -> list[tuple[int, str]]:
-    found, day = [], first.replace(day=1)
+    months, day = [], first.replace(day=1)
     while day <= last:
         if day >= first and place(day) < WIDTH - MONTH_NAME_WIDTH:
-            found.append((place(day), f"{day:%B}"))
+            months.append((place(day), f"{day:%B}"))
         day = (day + timedelta(days=32)).replace(day=1)
-    return found
+    return months

@@ -31,13 +31,13 @@ class Task:
 
 def tasks_of(clutches: Sequence[Clutch], today: date, open_calls: dict[int, int]) -> list[Task]:
     """The tasks of today over all clutches that are not closed, the late ones first. ``open_calls``: by clutch."""
-    found = [
+    tasks = [
         task
         for clutch in clutches
         if clutch.closed_on is None
         for task in _tasks_of_clutch(clutch, today, open_calls.get(clutch.pk, 0))
     ]
-    return sorted(found, key=lambda task: not task.late)
+    return sorted(tasks, key=lambda task: not task.late)
 
 
 def _tasks_of_clutch(clutch: Clutch, today: date, open_calls: int) -> list[Task]:

@@ -62,8 +62,8 @@ class EntryForm(forms.Form):
         """How a field is called in what is said of it."""
         if field not in self.fields:
             return ""
-        found = self.fields[field]
-        words = getattr(found, "called", "") or found.label or found.widget.attrs.get("aria-label", field)
+        bound = self.fields[field]
+        words = getattr(bound, "called", "") or bound.label or bound.widget.attrs.get("aria-label", field)
         return str(words)[:1].upper() + str(words)[1:]
 
 
@@ -72,8 +72,8 @@ Entry = TypeVar("Entry", bound=EntryForm)
 
 def sent(request: HttpRequest, form: type[Entry], **more: Any) -> Entry:
     """The form that was sent. The request keeps it, for a refusal that comes later from what was done with it."""
-    request.entered = found = form(request.POST, **more)  # type: ignore[attr-defined]
-    return found
+    request.entered = bound = form(request.POST, **more)  # type: ignore[attr-defined]
+    return bound
 
 
 def entered(request: HttpRequest, form: type[Entry], **more: Any) -> dict[str, Any]:
@@ -155,12 +155,12 @@ class DecimalField(Called):
         if not text and self.otherwise is not None:
             return self.otherwise
         try:
-            found = float(text.lower().removesuffix(self.unit).strip().replace(",", "."))
+            number = float(text.lower().removesuffix(self.unit).strip().replace(",", "."))
         except ValueError:
-            found = math.nan
-        if not math.isfinite(found):
+            number = math.nan
+        if not math.isfinite(number):
             raise ValidationError(f"“{text}” is not {self.example}.")
-        return found
+        return number
 
 
 class LineField(Called, forms.CharField):

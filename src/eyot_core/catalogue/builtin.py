@@ -40,17 +40,17 @@ def catalogue_in(folder: Path) -> Catalogue:
 
 def _lists_in(name: str, text: str) -> dict[str, list[Any]]:
     try:
-        found = yaml.load(text, LOADER) or {}  # noqa: S506  a safe loader, the compiled one where there is one
+        lists = yaml.load(text, LOADER) or {}  # noqa: S506  a safe loader, the compiled one where there is one
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         line = f", line {mark.line + 1}" if mark else ""
         raise InputError(f"this is not YAML: {getattr(error, 'problem', error)}", f"{name}{line}") from None
-    if not isinstance(found, dict):
+    if not isinstance(lists, dict):
         raise InputError(f"a catalogue file holds lists under {', '.join(SECTIONS)}", name)
-    for section, entries in found.items():
+    for section, entries in lists.items():
         if section not in SECTIONS or not isinstance(entries, list):
             raise InputError(f"a catalogue file holds lists under {', '.join(SECTIONS)}", f"{name}: {section}")
-    return found
+    return lists
 
 
 def _place_in_files(at: str, files: dict[str, str], written: Written) -> str:
@@ -69,8 +69,8 @@ def _steps(at: str) -> list[str | int]:
 
 def _place(files: dict[str, str], file: str, at: str, rest: list[str | int] | None = None) -> str:
     """File, line and key of a path in a file, followed as far as the file has it by the keys in ``rest``."""
-    line, found = _line_of(yaml.compose(files[file], LOADER), [*_steps(at), *(rest or [])])
-    return f"{file}, line {line}: {found}"
+    line, key = _line_of(yaml.compose(files[file], LOADER), [*_steps(at), *(rest or [])])
+    return f"{file}, line {line}: {key}"
 
 
 def _line_of(node: Any, steps: list[str | int]) -> tuple[int, str]:
@@ -81,12 +81,12 @@ def _line_of(node: Any, steps: list[str | int]) -> tuple[int, str]:
     gone: list[str] = []
     for number, step in enumerate(steps):
         if isinstance(node, yaml.MappingNode):
-            found = [value for key, value in node.value if key.value == step]
+            nodes = [value for key, value in node.value if key.value == step]
         else:
-            found = node.value[step : step + 1] if isinstance(step, int) and isinstance(node.value, list) else []
-        if isinstance(step, str) and (found or number == len(steps) - 1):
+            nodes = node.value[step : step + 1] if isinstance(step, int) and isinstance(node.value, list) else []
+        if isinstance(step, str) and (nodes or number == len(steps) - 1):
             gone.append(step)
-        node = found[0] if found else node
+        node = nodes[0] if nodes else node
     return int(node.start_mark.line) + 1, ".".join(gone[1:]) or gone[0]
 
 

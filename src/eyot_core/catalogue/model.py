@@ -169,10 +169,10 @@ class Catalogue:
     @cached_property
     def effects_on(self) -> dict[str, list[Effect]]:
         """The effects on each trait."""
-        found: dict[str, list[Effect]] = {trait: [] for trait in self.traits}
+        by_trait: dict[str, list[Effect]] = {trait: [] for trait in self.traits}
         for effect in self.effects:
-            found[effect.trait].append(effect)
-        return found
+            by_trait[effect.trait].append(effect)
+        return by_trait
 
     @cached_property
     def dilutions_on(self) -> dict[str, list[Dilution]]:
@@ -180,12 +180,12 @@ class Catalogue:
         pushed: dict[str, set[str | None]] = {trait: set() for trait in self.traits}
         for effect in self.effects:
             pushed[effect.trait].add(effect.own_gene)
-        found: dict[str, list[Dilution]] = {trait: [] for trait in self.traits}
+        by_trait: dict[str, list[Dilution]] = {trait: [] for trait in self.traits}
         for dilution in self.dilutions:
             for trait in self.traits if dilution.traits is None else dilution.traits:
                 if dilution.gene in pushed[trait]:
-                    found[trait].append(dilution)
-        return found
+                    by_trait[trait].append(dilution)
+        return by_trait
 
     @cached_property
     def masks_on(self) -> dict[str, list[Mask]]:
@@ -197,26 +197,26 @@ class Catalogue:
     @cached_property
     def by_needed_locus(self) -> dict[str, dict[str, list[Effect | Dilution | Mask]]]:
         """The rules on each trait under a locus at which they need an allele; under "" those that need none."""
-        found: dict[str, dict[str, list[Effect | Dilution | Mask]]] = {trait: {} for trait in self.traits}
-        for trait, rules in found.items():
+        by_trait: dict[str, dict[str, list[Effect | Dilution | Mask]]] = {trait: {} for trait in self.traits}
+        for trait, rules in by_trait.items():
             speaking: list[Effect | Dilution | Mask] = [*self.effects_on[trait], *self.dilutions_on[trait]]
             speaking += self.masks_on[trait]
             for rule in speaking:
                 needed = next((self.locus_of(one) for one in rule.when if 0 not in one.copies), "")
                 rules.setdefault(needed, []).append(rule)
-        return found
+        return by_trait
 
     @cached_property
     def looks_at(self) -> dict[str, int]:
         """How many looks each locus has a say in."""
-        found: dict[str, set[str]] = {locus: set() for locus in self.loci}
+        traits_at: dict[str, set[str]] = {locus: set() for locus in self.loci}
         rules: list[tuple[When, frozenset[str]]] = [(rule.when, frozenset([rule.trait])) for rule in self.effects]
         rules += [(rule.when, rule.traits or frozenset(self.traits)) for rule in self.dilutions]
         rules += [(rule.when, rule.decides | rule.damp.keys()) for rule in self.masks]
         for when, traits in rules:
             for condition in when:
-                found[self.locus_of(condition)] |= traits
-        return {locus: len(traits) for locus, traits in found.items()}
+                traits_at[self.locus_of(condition)] |= traits
+        return {locus: len(traits) for locus, traits in traits_at.items()}
 
     def locus_of(self, condition: Condition) -> str:
         """The locus that a condition speaks of."""

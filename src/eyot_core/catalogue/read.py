@@ -53,13 +53,13 @@ def catalogue_from(node: Node) -> Catalogue:
 
 
 def _by_id(entries: Iterable[Node], read: Callable[[Node], Named]) -> dict[str, Named]:
-    found: dict[str, Named] = {}
+    by_id: dict[str, Named] = {}
     for entry in entries:
         value = read(entry)
-        if value.id in found:
+        if value.id in by_id:
             raise entry.child("id").wrong(f"the id {shown(value.id)} stands twice")
-        found[value.id] = value
-    return found
+        by_id[value.id] = value
+    return by_id
 
 
 def _locus(entry: Node) -> Locus:
@@ -70,7 +70,7 @@ def _locus(entry: Node) -> Locus:
 
 
 def _linkages(entries: list[Node], loci: dict[str, Locus]) -> tuple[Linkage, ...]:
-    found: list[Linkage] = []
+    linkages: list[Linkage] = []
     taken: set[str] = set()
     for entry in entries:
         entry.object(["loci", "recombination"])
@@ -86,8 +86,8 @@ def _linkages(entries: list[Node], loci: dict[str, Locus]) -> tuple[Linkage, ...
                     f"the locus {shown(locus.id)} stands in two places of the linkage list; one is allowed"
                 )
             taken.add(locus.id)
-        found.append(Linkage((names[0].value, names[1].value), entry.child("recombination").number(0, 0.5)))
-    return tuple(found)
+        linkages.append(Linkage((names[0].value, names[1].value), entry.child("recombination").number(0, 0.5)))
+    return tuple(linkages)
 
 
 def _gene(entry: Node, loci: dict[str, Locus]) -> Gene:
@@ -121,13 +121,13 @@ def _level(entry: Node) -> Level:
 
 def population_from(node: Node) -> tuple[GeneLoad, ...]:
     """The levels of gene load in a document, checked; ``weight`` and ``times`` are numbers of 0 or more."""
-    found = []
+    levels = []
     for entry in node.entries():
         entry.object(["weight", "times"], [])
-        found.append(GeneLoad(entry.child("weight").number(0), entry.child("times").number(0)))
-    if not any(load.weight > 0 for load in found):
+        levels.append(GeneLoad(entry.child("weight").number(0), entry.child("times").number(0)))
+    if not any(load.weight > 0 for load in levels):
         raise node.wrong("a population needs at least one level of gene load with a weight above 0")
-    return tuple(found)
+    return tuple(levels)
 
 
 def _trait(entry: Node) -> Trait:
@@ -148,15 +148,15 @@ def _trait(entry: Node) -> Trait:
 
 
 def _scale(node: Node, levels: list[str]) -> tuple[int, ...]:
-    found: list[int] = []
+    places: list[int] = []
     for name in node.entries():
         place = levels.index(name.choice(levels, "a level of the scale"))
-        if place in found:
+        if place in places:
             raise name.wrong(f"the level {shown(name.value)} stands twice on the scale")
-        found.append(place)
-    if len(found) < 2:
-        raise node.wrong(f"a scale needs at least two levels in order, got {len(found)}")
-    return tuple(found)
+        places.append(place)
+    if len(places) < 2:
+        raise node.wrong(f"a scale needs at least two levels in order, got {len(places)}")
+    return tuple(places)
 
 
 EVERY_STAGE = frozenset(STAGES)
@@ -204,12 +204,12 @@ class _RuleReader:
 
     def levels(self, node: Node, trait: str, least: float, most: float) -> dict[str, float]:
         known = self.traits[trait].level_index
-        found = {}
+        values = {}
         for key, value in node.items():
             if key not in known:
                 raise value.wrong(f"{shown(key)} is not a level of {trait}; allowed: {', '.join(known)}")
-            found[key] = value.number(least, most)
-        return found
+            values[key] = value.number(least, most)
+        return values
 
     def effect(self, entry: Node) -> Effect:
         entry.object(["when", "trait"])

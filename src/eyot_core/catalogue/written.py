@@ -79,14 +79,14 @@ class Groups:
         names, colon, copies = node.text().rpartition(":")
         if not colon or copies not in COPIES:
             raise node.wrong(f"a condition reads like piebald:2, with {', '.join(COPIES)}; got {shown(node.value)}")
-        found: list[Condition] = []
+        conditions: list[Condition] = []
         for name in names.split("|"):
             if name.startswith("complex."):
                 locus = Node(name.removeprefix("complex."), node.at).choice(self.loci, "a locus")
-                found.append({"locus": locus, "copies": COPIES[copies]})
+                conditions.append({"locus": locus, "copies": COPIES[copies]})
             else:
-                found += [{"gene": gene, "copies": COPIES[copies]} for gene in self._genes(node, name)]
-        return found
+                conditions += [{"gene": gene, "copies": COPIES[copies]} for gene in self._genes(node, name)]
+        return conditions
 
 
 def _has_id(entry: Any) -> bool:

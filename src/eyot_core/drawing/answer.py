@@ -38,21 +38,21 @@ def _drawn(draw: Callable[..., str], node: Node, catalogue: Catalogue) -> dict[s
         raise node.wrong("a drawing takes either a genotype or looks")
     stage = node.child("stage").choice(STAGES) if node.has("stage") else "shed"
     seed = node.child("seed").whole(0) if node.has("seed") else SEED
-    found = [
+    drawn = [
         {"looks": looks, "svg": draw(looks, seed + number, stage)}
         for number, looks in enumerate(_animals(node, catalogue, stage, seed))
     ]
     form = node.child("as").choice(["svg", "json"]) if node.has("as") else "svg"
     if form == "svg":
-        if len(found) > 1:
+        if len(drawn) > 1:
             raise node.child("as").wrong("several drawings come as json")
-        return str(found[0]["svg"])
-    return {"stage": stage, "drawings": found}
+        return str(drawn[0]["svg"])
+    return {"stage": stage, "drawings": drawn}
 
 
 def _animals(node: Node, catalogue: Catalogue, stage: str, seed: int) -> list[dict[str, str]]:
     if node.has("looks"):
-        return [_told_looks(node.child("looks"), catalogue)]
+        return [_looks_in(node.child("looks"), catalogue)]
     genotype = genotype_from(node.child("genotype"), catalogue)
     if not node.has("range"):
         return [telling_looks(catalogue, genotype, stage)]
@@ -60,10 +60,10 @@ def _animals(node: Node, catalogue: Catalogue, stage: str, seed: int) -> list[di
     return [typical_looks(catalogue, genotype, stage, np.random.default_rng([seed, n])) for n in range(count)]
 
 
-def _told_looks(node: Node, catalogue: Catalogue) -> dict[str, str]:
+def _looks_in(node: Node, catalogue: Catalogue) -> dict[str, str]:
     """The levels given; looks that are left out show what normal animals show."""
-    found = {trait.id: trait.levels[0].id for trait in catalogue.traits.values()}
+    looks = {trait.id: trait.levels[0].id for trait in catalogue.traits.values()}
     for trait, entry in node.items():
         Node(trait, entry.at).choice(catalogue.traits, "a look")
-        found[trait] = entry.choice(list(catalogue.traits[trait].level_index), f"a level of {trait}")
-    return found
+        looks[trait] = entry.choice(list(catalogue.traits[trait].level_index), f"a level of {trait}")
+    return looks

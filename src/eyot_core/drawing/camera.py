@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter, map_coordinates, shift
 from scipy.spatial import cKDTree
@@ -171,14 +172,13 @@ def _lay_card(ground: Floats) -> tuple[int, int, int, int]:
 
 def _seen(body: Body, part: slice, where: Mask) -> _Seen:
     line, reach = body.line[part], float(body.half_width.max()) * 1.05
-    low, high = np.floor(line.min(axis=0) - reach).astype(int), np.ceil(line.max(axis=0) + reach).astype(int)
-    box = np.zeros(where.shape, dtype=bool)
-    box[max(0, low[1]) : max(0, high[1]), max(0, low[0]) : max(0, high[0])] = True
-    yy, xx = np.nonzero(where & box)
+    near = np.zeros(where.shape, dtype=np.uint8)
+    cv2.polylines(near, [np.round(line).astype(np.int32)], isClosed=False, color=1, thickness=2 * round(reach) + 7)
+    yy, xx = np.nonzero(where & near.astype(bool))
     points = np.stack([xx, yy], axis=1).astype(float)
-    distance, nearest = cKDTree(line).query(points, distance_upper_bound=reach, workers=-1)
-    found = np.isfinite(distance)
-    points, nearest, yy, xx = points[found], nearest[found] + (part.start or 0), yy[found], xx[found]
+    distance, nearest = cKDTree(line).query(points, distance_upper_bound=reach)
+    hit = np.isfinite(distance)
+    points, nearest, yy, xx = points[hit], nearest[hit] + (part.start or 0), yy[hit], xx[hit]
     offset, tangent = points - body.line[nearest], body.tangent[nearest]
     t = (tangent[:, 0] * offset[:, 1] - tangent[:, 1] * offset[:, 0]) / body.half_width[nearest]
     inside = (np.abs(t) < 1) & (np.abs((offset * tangent).sum(axis=1)) < 4)

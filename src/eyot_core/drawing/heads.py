@@ -253,7 +253,7 @@ def _crown_blush(looks: Looks, colours: HeadColours) -> str:
 
 def _neck_marks(looks: Looks, colours: HeadColours, palette: Palette) -> str:
     fill = hexed(colours.stripe)
-    found = {
+    marks = {
         "striped": path("M204 62H258V68H204L196 65Z", fill=fill),
         "broken": path("M212 58l10 3-4 6-9-2zM232 68l12-2 3 7-12 3zM246 54l9 2-3 6-8-1z", fill=fill),
         "reduced": path("M222 49L258 51V79L222 81C214 74 214 56 222 49Z", fill=hexed(palette.lobe)),
@@ -261,6 +261,6 @@ def _neck_marks(looks: Looks, colours: HeadColours, palette: Palette) -> str:
     share = {"none": 0.0, "slight": 0.35, "strong": 0.8}[looks["neck_blush"]]
     if share:
         blush = hexed(mixed(colours.cheek, colours.stripe, share))
-        found += path("M196 36C206 40 226 42 236 41L236 47C220 48 204 46 196 42Z", fill=blush)
-        found += path("M196 94C206 90 226 88 236 89L236 83C220 82 204 84 196 88Z", fill=blush)
-    return found
+        marks += path("M196 36C206 40 226 42 236 41L236 47C220 48 204 46 196 42Z", fill=blush)
+        marks += path("M196 94C206 90 226 88 236 89L236 83C220 82 204 84 196 88Z", fill=blush)
+    return marks

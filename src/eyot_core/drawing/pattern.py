@@ -59,7 +59,7 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
     height = {"tall": 1.3, "keyhole": 1.12}.get(shape, 1.0)
     wander = 0.3 if looks["pattern_order"] in ("scrambled", "granite") or shape == "broken" else 0.12
     wander = 0.03 if looks["pattern_order"] == "uniform" else wander
-    found = []
+    marks = []
     for k, x in enumerate(_places(wander, random)):
         taper = 1 - 0.3 * (k / LOBES) ** 3
         rx = 0.2 * width * taper * (1 + random.normal(0, 1.4 * wander))
@@ -68,8 +68,8 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
         stem = random.random() < STEMS[looks["lobe_attach"]]
         joined = random.random() < (0.75 if shape == "joined" else 0.08)
         over_back = random.random() < BANDS[looks["banding"]]
-        found.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, _spots(looks["lobe_spots"], rx, ry, random)))
-    return found
+        marks.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, _spots(looks["lobe_spots"], rx, ry, random)))
+    return marks
 
 
 def _places(wander: float, random: np.random.Generator) -> list[float]:
@@ -231,19 +231,19 @@ def lines_of(looks: Looks, seed: int, side: int) -> list[Line]:
     """The thin dark lines of one flank (``side`` −1 or 1), nose to tail."""
     random = np.random.default_rng([seed, 41, side + 1])
     kind = looks["flank_lines"]
-    found: list[Line] = []
+    lines: list[Line] = []
     if kind == "lateral":
-        found += [_lengthwise(y, side, random, seed) for y in (0.36, 0.56)]
+        lines += [_lengthwise(y, side, random, seed) for y in (0.36, 0.56)]
     bare = looks["pattern_amount"] in ("strong_reduced", "patternless")
     if bare and looks["dorsal_stripe"] in ("full", "partial") and looks["dorsal_tone"] != "dark" and kind == "none":
-        found.append(_lengthwise(0.16, side, random, seed))  # what is left of the dark beside the stripe
+        lines.append(_lengthwise(0.16, side, random, seed))  # what is left of the dark beside the stripe
     if kind in ("pin", "double", "web"):
         count = {"pin": 10, "double": 18, "web": 34}[kind]
         for x in np.sort(random.uniform(1.1, LENGTH - 0.8, count)):
-            found.append(_upright(float(x), side, kind, random))
+            lines.append(_upright(float(x), side, kind, random))
             if kind == "web" and random.random() < 0.5:
-                found.append(_branch(found[-1], random))
-    return found
+                lines.append(_branch(lines[-1], random))
+    return lines
 
 
 def _upright(x: float, side: int, kind: str, random: np.random.Generator) -> Line:

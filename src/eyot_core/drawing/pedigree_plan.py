@@ -42,21 +42,23 @@ def planned(parents: Sequence[tuple[int | None, int | None]]) -> Plan:
 
 
 def _mates(parents: Sequence[tuple[int | None, int | None]]) -> dict[int, set[int]]:
-    found: dict[int, set[int]] = {}
+    mates: dict[int, set[int]] = {}
     for dam, sire in parents:
         if dam is not None and sire is not None:
-            found.setdefault(dam, set()).add(sire)
-            found.setdefault(sire, set()).add(dam)
-    return found
+            mates.setdefault(dam, set()).add(sire)
+            mates.setdefault(sire, set()).add(dam)
+    return mates
 
 
 def _generations(parents: Sequence[tuple[int | None, int | None]], mates: dict[int, set[int]]) -> dict[int, int]:
     """One more than the later parent's; an animal of unknown parents stands beside its mate."""
-    found: dict[int, int] = {}
+    generations: dict[int, int] = {}
     for number in range(len(parents)):
-        _generation(number, parents, found)
-    beside = {number: max(found[mate] for mate in mates[number]) for number in mates if parents[number] == (None, None)}
-    return found | beside
+        _generation(number, parents, generations)
+    beside = {
+        number: max(generations[mate] for mate in mates[number]) for number in mates if parents[number] == (None, None)
+    }
+    return generations | beside
 
 
 def _in_order(
@@ -69,12 +71,12 @@ def _in_order(
     founders = [number for number in row if parents[number] == (None, None)]
     born = [number for number in row if number not in founders]
     born.sort(key=lambda number: (_above(parents[number], column), bool(mates.get(number)), number))
-    found: list[int] = []
+    order: list[int] = []
     for number in (*born, *founders):
-        if number not in found:
-            found.append(number)
-            found += [mate for mate in founders if mate in mates.get(number, ()) and mate not in found]
-    return found
+        if number not in order:
+            order.append(number)
+            order += [mate for mate in founders if mate in mates.get(number, ()) and mate not in order]
+    return order
 
 
 def _generation(number: int, parents: Sequence[tuple[int | None, int | None]], known: dict[int, int]) -> int:
@@ -90,11 +92,11 @@ def _above(pair: tuple[int | None, int | None], column: dict[int, float]) -> flo
 
 
 def _families(parents: Sequence[tuple[int | None, int | None]]) -> dict[tuple[int | None, int | None], list[int]]:
-    found: dict[tuple[int | None, int | None], list[int]] = {}
+    families: dict[tuple[int | None, int | None], list[int]] = {}
     for number, pair in enumerate(parents):
         if pair != (None, None):
-            found.setdefault(pair, []).append(number)
-    return found
+            families.setdefault(pair, []).append(number)
+    return families
 
 
 def _link(pair: tuple[int | None, int | None], children: Sequence[int], places: Sequence[tuple[float, float]]) -> str:

@@ -169,12 +169,12 @@ def _filled(part: Fields, frame: Frame, looks: Looks, palette: Palette) -> str:
     fill = fill_of(looks)
     if fill.share < 0.1 or frame.v[1] > 1:  # near the belly the ground is too narrow to be filled
         return ""
-    found = []
+    pieces = []
     for depth in (0.35, 1.0) if fill.share > 0.3 and frame.name in ("front", "rear") else (0.6,):
         inner = region(part.dark - fill.start - fill.soft * depth, part.x, part.v, frame.place, 1.4 * frame.step, 9)
         colour = hexed(mixed(palette.ground, palette.fill, fill.share * depth))
-        found.append(path(inner, fill=colour, fill_rule="evenodd", class_="fill"))
-    return "".join(found)
+        pieces.append(path(inner, fill=colour, fill_rule="evenodd", class_="fill"))
+    return "".join(pieces)
 
 
 def _pale(part: Fields, frame: Frame, looks: Looks, palette: Palette, name: str) -> str:

@@ -28,6 +28,10 @@ from eyot_core.drawing.pattern import (
 from eyot_core.drawing.svg import flattened
 
 FINER = 4
+NECK_END = HEAD_END * 1.25
+"""Where nothing of the head's colours is left, in u."""
+BELLY_FROM = 0.7
+"""Where nothing of the belly shows yet, in |v|: below its highest teeth."""
 _EYE = {
     "dark": linear((24, 18, 16)),
     "green": linear((96, 104, 52)),
@@ -70,35 +74,43 @@ def _coloured(
 
 def _lines(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:
     """Thin dark lines of the flanks, 0 to 1."""
-    found = np.zeros_like(x)
+    covered = np.zeros_like(x)
     for side in (-1, 1):
         for line in lines_of(looks, seed, side):
             low, high = np.searchsorted(x[0], (line.points[:, 0].min() - 0.1, line.points[:, 0].max() + 0.1))
             part = slice(low, high)
             for start, end in zip(line.points, line.points[1:], strict=False):
                 away = capsule(x[:, part], v[:, part], tuple(start), tuple(end), line.width / 2)
-                found[:, part] = np.maximum(found[:, part], 1 - smoothstep(-0.004, 0.008, away))
-    return found
+                covered[:, part] = np.maximum(covered[:, part], 1 - smoothstep(-0.004, 0.008, away))
+    return covered
 
 
 def _specks(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:
     """Freckles and pepper, 0 to 1."""
-    found = np.zeros_like(x)
+    covered = np.zeros_like(x)
     specks = specks_of(looks, seed)
     for (at, around), size in zip(specks.places, specks.sizes, strict=True):
         low, high = np.searchsorted(x[0], (at - size, at + size))
         part = slice(low, high)
         away = np.abs(x[:, part] - at) + np.abs(v[:, part] - around)
-        found[:, part] = np.maximum(found[:, part], 1 - smoothstep(0.7 * size, size, away))
-    return found
+        covered[:, part] = np.maximum(covered[:, part], 1 - smoothstep(0.7 * size, size, away))
+    return covered
 
 
 def _with_head(colour: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette) -> Floats:
+    """The skin with its head: only the columns up to the neck change."""
+    columns = slice(0, int(np.searchsorted(u[0], NECK_END)))
+    if columns.stop:
+        colour[:, columns] = _headed(colour[:, columns], u[:, columns], v[:, columns], looks, palette)
+    return colour
+
+
+def _headed(colour: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette) -> Floats:
     y = np.abs(v)
     crown, pale = head_colours(looks, palette), palette.lobe_low
     cap = smoothstep(0.0, 0.008, u) * (1 - smoothstep(-0.05, 0.05, y - _cap_edge(u, y, looks)))
     stripe = (1 - smoothstep(0.05, 0.07, np.abs(y - 0.5))) * smoothstep(0.016, 0.022, u) * (u < HEAD_END)
-    on_head = 1 - smoothstep(HEAD_END * 0.9, HEAD_END * 1.25, u + 0.02 * smoothstep(0.2, 0.5, y))
+    on_head = 1 - smoothstep(HEAD_END * 0.9, NECK_END, u + 0.02 * smoothstep(0.2, 0.5, y))
     cap = cap * on_head
     side = colour + (pale - colour) * on_head[..., None]
     side = side + (palette.ground - side) * stripe[..., None]
@@ -131,10 +143,10 @@ def _above(u: Floats, v: Floats) -> tuple[Floats, Floats]:
 
 def _stamp(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
     """How much the head stamp's ovals show, 0 to 1."""
-    (x, y), found = _above(u, v), np.zeros_like(u)
+    (x, y), covered = _above(u, v), np.zeros_like(u)
     for at_x, at_y, across, down in STAMPS.get(looks["head_stamp"], ()):
-        found = np.maximum(found, 1 - smoothstep(0.8, 1.2, np.hypot((x - at_x) / across, (y - at_y) / down)))
-    return np.asarray(STAMP_STRENGTH.get(looks["head_stamp"], 0.75) * found)
+        covered = np.maximum(covered, 1 - smoothstep(0.8, 1.2, np.hypot((x - at_x) / across, (y - at_y) / down)))
+    return np.asarray(STAMP_STRENGTH.get(looks["head_stamp"], 0.75) * covered)
 
 
 def _shape_mark(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
@@ -149,6 +161,14 @@ def _shape_mark(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
 
 
 def _with_belly(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
+    """The skin with its belly: only the rows that lie low enough change."""
+    low = y[:, 0] > BELLY_FROM
+    if low.any():
+        colour[low] = _bellied(colour[low], x[low], y[low], looks, palette, seed)
+    return colour
+
+
+def _bellied(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
     jagged = {"jagged": 0.07, "flecked": 0.03, "clean": 0.0}.get(looks["belly_edge"], 0.012)
     edge = 0.86 + jagged * smooth_noise(x * 9, x * 0, seed + 61)
     belly = smoothstep(-0.01, 0.01, y - edge)

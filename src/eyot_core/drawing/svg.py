@@ -64,11 +64,11 @@ def flattened(d: str) -> list[Floats]:
 
 def _curved(start: tuple[float, float], places: list[tuple[float, float]]) -> list[tuple[float, float]]:
     """Points along cubic curves that follow one another, three places each."""
-    found = []
+    parts = []
     t = np.linspace(0, 1, 9)[1:, None]
     for at in range(0, len(places), 3):
         first, second, third, last = (np.array(place) for place in (start, *places[at : at + 3]))
         curve = (1 - t) ** 3 * first + 3 * t * (1 - t) ** 2 * second + 3 * t**2 * (1 - t) * third + t**3 * last
-        found += [(float(x), float(y)) for x, y in curve]
+        parts += [(float(x), float(y)) for x, y in curve]
         start = places[at + 2]
-    return found
+    return parts

@@ -87,9 +87,9 @@ def curve(points: Floats) -> str:
 
 def diamonds(points: Floats, sizes: Floats) -> str:
     """Small diamonds at points, (n, 2), with half-widths (n,)."""
-    found = []
+    shapes = []
     for (x, y), size in zip(
         np.round(points).astype(int).tolist(), np.maximum(1, np.round(sizes)).astype(int), strict=True
     ):
-        found.append(f"M{x - size} {y}l{size}-{size} {size} {size}-{size} {size}z")
-    return "".join(found)
+        shapes.append(f"M{x - size} {y}l{size}-{size} {size} {size}-{size} {size}z")
+    return "".join(shapes)

@@ -55,11 +55,11 @@ def parent_from(node: Node, catalogue: Catalogue, *, is_sire: bool) -> Parent:
         entry = _entry(item, catalogue, is_sire)
         entries[catalogue.genes[entry.gene].locus].append((item, entry))
     states = {}
-    for locus, found in entries.items():
+    for locus, alleles in entries.items():
         on_sex = catalogue.loci[locus].on_sex_chromosome
-        states[locus] = _states([entry for _, entry in found], arranged=is_sire and on_sex)
+        states[locus] = _states([entry for _, entry in alleles], arranged=is_sire and on_sex)
         if not states[locus]:
-            raise found[-1][0].wrong(
+            raise alleles[-1][0].wrong(
                 f"no animal can be so: these entries leave nothing possible at the locus {shown(locus)}; it has room for "
                 "two alleles, and a sire's sex locus for one on the X and one on the Y"
             )
@@ -110,7 +110,7 @@ def _on_x(node: Node) -> float:
 
 
 def _phase(node: Node, catalogue: Catalogue) -> dict[frozenset[str], bool]:
-    found: dict[frozenset[str], bool] = {}
+    phases: dict[frozenset[str], bool] = {}
     for item in node.children("phase"):
         item.object(["loci", "together"], [])
         names = item.child("loci").entries()
@@ -122,15 +122,15 @@ def _phase(node: Node, catalogue: Catalogue) -> dict[frozenset[str], bool]:
             raise item.child("loci").wrong(
                 f"{shown(names[0].value)} and {shown(names[1].value)} are not linked, so they have no phase"
             )
-        if pair in found:
+        if pair in phases:
             raise item.child("loci").wrong("the phase of these two loci is given twice")
-        found[pair] = item.child("together").boolean()
-    return found
+        phases[pair] = item.child("together").boolean()
+    return phases
 
 
 def _states(entries: list[GeneEntry], *, arranged: bool) -> Distribution:
     """Independent draws of the entries; more than two alleles are struck out and the rest rescaled."""
-    found: Distribution = defaultdict(float)
+    states: Distribution = defaultdict(float)
     for counts in product(range(3), repeat=len(entries)):
         chance = 1.0
         for count, entry in zip(counts, entries, strict=True):
@@ -138,9 +138,9 @@ def _states(entries: list[GeneEntry], *, arranged: bool) -> Distribution:
         alleles = [entry for count, entry in zip(counts, entries, strict=True) for _ in range(count)]
         if chance > 0 and len(alleles) <= 2:
             for state, share in _arrangements(alleles, arranged=arranged).items():
-                found[state] += chance * share
-    total = sum(found.values())
-    return {state: chance / total for state, chance in found.items() if chance > 0} if total > 0 else {}
+                states[state] += chance * share
+    total = sum(states.values())
+    return {state: chance / total for state, chance in states.items() if chance > 0} if total > 0 else {}
 
 
 def _arrangements(alleles: list[GeneEntry], *, arranged: bool) -> Distribution:
@@ -163,14 +163,14 @@ def _arrangements(alleles: list[GeneEntry], *, arranged: bool) -> Distribution:
 
 def linked_states(parent: Parent, loci: tuple[str, str]) -> Distribution:
     """Chances of the haplotype pairs at two linked loci, phases weighed by what the animal says of them."""
-    found: Distribution = defaultdict(float)
+    states: Distribution = defaultdict(float)
     for (first, chance_first), (second, chance_second) in product(
         parent.states_at(loci[0]).items(), parent.states_at(loci[1]).items()
     ):
         chance = chance_first * chance_second
         for state, share in _phases(first, second, parent.phase.get(frozenset(loci))).items():
-            found[state] += chance * share
-    return dict(found)
+            states[state] += chance * share
+    return dict(states)
 
 
 def _phases(first: tuple[Allele, Allele], second: tuple[Allele, Allele], together: bool | None) -> Mapping[Any, float]:

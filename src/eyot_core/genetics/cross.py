@@ -49,9 +49,9 @@ def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tu
     if top is not None and len(flat) > top:
         least = _least_of_top(flat, top) - 10.0**-TIE
     kept = np.flatnonzero(flat > 0) if least <= 0 else np.flatnonzero(flat >= least)
-    found = [(int(index), pairing.genotype_at(int(index)), as_chance(flat[index])) for index in kept]
-    found.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
-    return found[:top]
+    rows = [(int(index), pairing.genotype_at(int(index)), as_chance(flat[index])) for index in kept]
+    rows.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
+    return rows[:top]
 
 
 def _least_of_top(values: Floats, top: int) -> float:

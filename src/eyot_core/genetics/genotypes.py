@@ -10,15 +10,15 @@ Alleles = dict[str, list[str]]
 
 def genotype_from(node: Node, catalogue: Catalogue) -> Alleles:
     """The genotype in a document; :class:`~eyot_core.errors.InputError` with the place of the first mistake."""
-    found: Alleles = {}
+    genotype: Alleles = {}
     for locus, entry in node.items():
         Node(locus, entry.at).choice(catalogue.loci, "a locus")
         alleles = entry.entries()
         if not 1 <= len(alleles) <= 2:
             raise entry.wrong(f"a locus has one or two alleles that are not wild, got {len(alleles)}")
         known = [gene.id for gene in catalogue.genes_at(locus)]
-        found[locus] = sorted(allele.choice(known, f"an allele of {locus}") for allele in alleles)
-    return found
+        genotype[locus] = sorted(allele.choice(known, f"an allele of {locus}") for allele in alleles)
+    return genotype
 
 
 def genotype_of(catalogue: Catalogue, copies: dict[str, int]) -> Alleles:
@@ -28,10 +28,10 @@ def genotype_of(catalogue: Catalogue, copies: dict[str, int]) -> Alleles:
     >>> genotype_of(builtin_catalogue(), {"pastel": 2, "fire": 1})
     {'pas': ['pastel', 'pastel'], 'fire': ['fire']}
     """
-    found: Alleles = {}
+    genotype: Alleles = {}
     for gene, count in copies.items():
-        found.setdefault(catalogue.genes[gene].locus, []).extend([gene] * count)
-    for locus, alleles in found.items():
+        genotype.setdefault(catalogue.genes[gene].locus, []).extend([gene] * count)
+    for locus, alleles in genotype.items():
         if len(alleles) > 2:
             raise ValueError(f"the locus {locus} has room for two alleles, got {', '.join(alleles)}")
-    return {locus: sorted(alleles) for locus, alleles in found.items()}
+    return {locus: sorted(alleles) for locus, alleles in genotype.items()}

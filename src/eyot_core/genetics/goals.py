@@ -27,13 +27,13 @@ def goal_chances(
     by_locus: dict[str, list[str]] = {}
     for gene, copies in wanted.items():
         by_locus.setdefault(catalogue.genes[gene].locus, []).extend([gene] * copies)
-    found = np.zeros((len(dams), len(sires)))
+    reached = np.zeros((len(dams), len(sires)))
     for one in (FEMALE, MALE) if sex is None else (sex,):
         chances = np.full((len(dams), len(sires)), 0.5)
         for locus, genes in by_locus.items():
             chances = chances * _at_locus(catalogue, locus, genes, dams, sires, one)
-        found += chances
-    return found
+        reached += chances
+    return reached
 
 
 def _at_locus(

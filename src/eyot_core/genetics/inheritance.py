@@ -54,14 +54,14 @@ class Group:
 def grouped_loci(catalogue: Catalogue) -> list[tuple[str, ...]]:
     """Loci as groups, in the catalogue's order."""
     seen: set[str] = set()
-    found: list[tuple[str, ...]] = []
+    groups: list[tuple[str, ...]] = []
     for locus in catalogue.loci:
         if locus not in seen:
             linkage = catalogue.linkage_of.get(locus)
             group = linkage.loci if linkage else (locus,)
             seen.update(group)
-            found.append(group)
-    return found
+            groups.append(group)
+    return groups
 
 
 def group_of(catalogue: Catalogue, loci: tuple[str, ...], dam: Parent, sires: Sequence[Parent]) -> Group:
@@ -100,17 +100,17 @@ def group_of(catalogue: Catalogue, loci: tuple[str, ...], dam: Parent, sires: Se
 
 
 def _parent_states(parent: Parent, loci: tuple[str, ...]) -> Distribution:
-    found = parent.states_at(loci[0]) if len(loci) == 1 else linked_states(parent, (loci[0], loci[1]))
-    return {state: chance for state, chance in found.items() if chance > 0}
+    states = parent.states_at(loci[0]) if len(loci) == 1 else linked_states(parent, (loci[0], loci[1]))
+    return {state: chance for state, chance in states.items() if chance > 0}
 
 
 def gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: bool, sex: int) -> dict[Any, float]:
     """Chances of what one parent passes on at a group: alleles by locus."""
-    found: dict[Any, float] = {}
+    chances: dict[Any, float] = {}
 
     def add(gamete: tuple[Allele, ...], chance: float) -> None:
         if chance > 0:
-            found[gamete] = found.get(gamete, 0.0) + chance
+            chances[gamete] = chances.get(gamete, 0.0) + chance
 
     if len(loci) == 2:
         rate = catalogue.linkage_of[loci[0]].recombination
@@ -125,14 +125,14 @@ def gametes(catalogue: Catalogue, loci: tuple[str, ...], state: Any, is_sire: bo
     else:
         add((state[0],), 0.5)
         add((state[1],), 0.5)
-    return found
+    return chances
 
 
 def _children_of(
     catalogue: Catalogue, loci: tuple[str, ...], dam: Any, sire: Any, sex: int
 ) -> dict[tuple[Genotype, ...], float]:
     """Chances of the children's genotypes at a group, times the chance that each survives its genes there."""
-    found: dict[tuple[Genotype, ...], float] = {}
+    children: dict[tuple[Genotype, ...], float] = {}
     eggs, sperm = gametes(catalogue, loci, dam, False, sex), gametes(catalogue, loci, sire, True, sex)
     for (egg, chance_egg), (cell, chance_cell) in product(eggs.items(), sperm.items()):
         child = tuple(tuple(sorted(allele for allele in pair if allele)) for pair in zip(egg, cell, strict=True))
@@ -141,8 +141,8 @@ def _children_of(
             for gene in set(genotype):
                 chance *= catalogue.genes[gene].viability[genotype.count(gene)]
         if chance > 0:
-            found[child] = found.get(child, 0.0) + chance
-    return found
+            children[child] = children.get(child, 0.0) + chance
+    return children
 
 
 def sex_index(name: str) -> int:

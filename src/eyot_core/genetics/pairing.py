@@ -62,19 +62,19 @@ class Pairing:
         All zero where nothing can hatch.
         """
         weights = self.prior * self.per_survivor
-        found = self.children_under(weights, range(len(self.sires)), [FEMALE, MALE])
-        total = found.sum()
-        return found / total if total > 0 else found
+        children = self.children_under(weights, range(len(self.sires)), [FEMALE, MALE])
+        total = children.sum()
+        return children / total if total > 0 else children
 
     @cached_property
     def counting(self) -> dict[str, tuple[int, Floats]]:
         """For each gene that the pairing can give: its group, and which child states have 0, 1 and 2 copies, (3, states)."""
-        found = {}
+        counts = {}
         for gene in self.given_genes:
             g = self.group_of[self.catalogue.genes[gene].locus][0]
             copies = self.groups[g].copies_of(gene, self.catalogue.genes[gene].locus)
-            found[gene] = (g, np.stack([(copies == count).astype(np.float64) for count in range(3)]))
-        return found
+            counts[gene] = (g, np.stack([(copies == count).astype(np.float64) for count in range(3)]))
+        return counts
 
     @cached_property
     def expected_sums(self) -> Marginals:
@@ -100,10 +100,10 @@ class Pairing:
         """Chances of the children of one sire and sex at the groups where the parents are certain, flat."""
         key = (sire, sex if self.has_sex_locus else FEMALE)
         if key not in self._certain_kept:
-            found = np.ones(1)
+            certain = np.ones(1)
             for group in self.groups[self.certain_from :]:
-                found = np.multiply.outer(found, group.transmission[sire][sex].reshape(-1)).reshape(-1)
-            self._certain_kept[key] = found
+                certain = np.multiply.outer(certain, group.transmission[sire][sex].reshape(-1)).reshape(-1)
+            self._certain_kept[key] = certain
         return self._certain_kept[key]
 
     @cached_property
@@ -118,20 +118,20 @@ class Pairing:
     def combined(self, values: Floats, sire: int, sex: int) -> Floats:
         """Sums ``values`` over the children of one sire and sex: from an array over children to one over hypotheses (of one sire)."""
         certain = self._certain(sire, sex)
-        found = np.ascontiguousarray(values).reshape(-1, len(certain)) @ certain
+        sums = np.ascontiguousarray(values).reshape(-1, len(certain)) @ certain
         for group in self.groups[: self.certain_from]:
             chances = group.transmission[sire][sex]
-            found = found.reshape(chances.shape[2], -1).T @ chances.reshape(-1, chances.shape[2]).T
-        return np.asarray(found.reshape(-1))
+            sums = sums.reshape(chances.shape[2], -1).T @ chances.reshape(-1, chances.shape[2]).T
+        return np.asarray(sums.reshape(-1))
 
     def spread(self, weights: Floats, sire: int, sex: int) -> Floats:
         """The children of one sire and sex under weighted hypotheses: from an array over hypotheses (of one sire) to one over children."""
-        found = weights
+        spread = weights
         for group in self.groups[: self.certain_from]:
             chances = group.transmission[sire][sex]
             flat = chances.reshape(-1, chances.shape[2])
-            found = found.reshape(flat.shape[0], -1).T @ flat
-        return np.multiply.outer(found.reshape(-1), self._certain(sire, sex)).reshape(self.shape)
+            spread = spread.reshape(flat.shape[0], -1).T @ flat
+        return np.multiply.outer(spread.reshape(-1), self._certain(sire, sex)).reshape(self.shape)
 
     def to_all(self, values: Floats, sire: int) -> Floats:
         """From the layout of one sire to that of all (axes of other sires have length 1)."""
@@ -177,11 +177,11 @@ class Pairing:
     @cached_property
     def stated(self) -> Floats:
         """Chance of each hypothesis as the parents are stated, in the layout of all."""
-        found = np.ones([1] * len(self.axes))
+        likelihood = np.ones([1] * len(self.axes))
         for axis, (whose, g) in enumerate(self.axes):
             chances = self.groups[g].dam if whose < 0 else self.groups[g].sires[whose]
-            found = found * chances.reshape([-1 if other == axis else 1 for other in range(len(self.axes))])
-        return found
+            likelihood = likelihood * chances.reshape([-1 if other == axis else 1 for other in range(len(self.axes))])
+        return likelihood
 
     @cached_property
     def survival(self) -> Floats:
@@ -218,12 +218,12 @@ class Pairing:
     def children_under(self, weights: Floats, sires: Sequence[int], sexes: Sequence[int]) -> Floats:
         """Weighted children of the given sires and sexes, a new array; ``weights`` in the layout of all, over hypotheses of
         living eggs."""
-        found = None
+        total = None
         for s in sires:
             if self.sire_weights[s] > 0:
                 own = self._spread_over(self.to_sire(weights, s) * self.sire_weights[s] / 2, s, sexes)
-                found = own if found is None else found + own
-        return np.zeros(self.shape) if found is None else found
+                total = own if total is None else total + own
+        return np.zeros(self.shape) if total is None else total
 
     def _spread_over(self, own: Floats, sire: int, sexes: Sequence[int]) -> Floats:
         if not self.has_sex_locus:
@@ -232,12 +232,12 @@ class Pairing:
 
     def genotype_at(self, index: int) -> dict[str, list[str]]:
         """The genotype at a flat index of an array over children: the non-wild alleles by locus."""
-        found = {}
+        alleles = {}
         for group, state in zip(self.groups, np.unravel_index(index, self.shape), strict=True):
             for locus, genotype in zip(group.loci, group.children[int(state)], strict=True):
                 if genotype:
-                    found[locus] = list(genotype)
-        return found
+                    alleles[locus] = list(genotype)
+        return alleles
 
 
 def pairing_from(node: Node, catalogue: Catalogue) -> Pairing:

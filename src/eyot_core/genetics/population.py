@@ -46,11 +46,11 @@ class MergedStates:
 
     def shares_of(self, counted: Callable[[Genotype], int], kind: int) -> dict[int, Floats]:
         """How a kind is divided by some number that its genotypes have: shares by gene load, shape (loads,)."""
-        found: dict[int, Floats] = {}
+        shares: dict[int, Floats] = {}
         for member, share in zip(self.members[kind], self.shares[kind].T, strict=True):
             key = counted(self.whole.genotypes[member])
-            found[key] = found.get(key, np.zeros(len(share))) + share
-        return found
+            shares[key] = shares.get(key, np.zeros(len(share))) + share
+        return shares
 
 
 def merged(states: LocusStates, kind_of: Callable[[Genotype], Hashable]) -> MergedStates:
@@ -121,11 +121,11 @@ def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad) -> dict[Genotyp
             "catalogue.genes",
         )
     alleles = {"": max(0.0, 1 - total), **frequencies}
-    found: dict[Genotype, float] = {}
+    living: dict[Genotype, float] = {}
     for first, second in combinations_with_replacement(alleles, 2):
         chance = alleles[first] * alleles[second] * (1 if first == second else 2)
         genotype = tuple(sorted(filter(None, (first, second))))
         for gene in set(genotype):
             chance *= catalogue.genes[gene].viability[genotype.count(gene)]
-        found[genotype] = chance
-    return found
+        living[genotype] = chance
+    return living

@@ -39,19 +39,19 @@ class ShownClasses:
 
     def merged(self, chances: Floats) -> Floats:
         """Chances of the classes, one axis a group, from an array of the pairing's shape; exact sums."""
-        found = chances
+        merged = chances
         for axis, (shown, classes) in enumerate(zip(self._by_group, self.classes, strict=True)):
             summing = np.array([[1.0 if state == kind else 0.0 for state in shown] for kind in classes])
-            found = np.moveaxis(np.tensordot(summing, found, axes=(1, axis)), 0, axis)
-        return np.asarray(found)
+            merged = np.moveaxis(np.tensordot(summing, merged, axes=(1, axis)), 0, axis)
+        return np.asarray(merged)
 
     def counted(self, counts: Callable[[str], bool]) -> NDArray[np.int64]:
         """How many different genes of some sort show in each class, one axis a group."""
-        found = np.zeros((), dtype=np.int64)
+        totals = np.zeros((), dtype=np.int64)
         for classes in self.classes:
             own = [sum(len({name for name in alleles if counts(name)}) for alleles in kind) for kind in classes]
-            found = np.add.outer(found, np.array(own, dtype=np.int64))
-        return np.asarray(found)
+            totals = np.add.outer(totals, np.array(own, dtype=np.int64))
+        return np.asarray(totals)
 
     def chosen_at(self, index: int) -> list[Floats]:
         """For each group which child states, 1 or 0, fall into the class at a flat index of a merged array."""
@@ -64,10 +64,10 @@ class ShownClasses:
     def genotype_at(self, index: int) -> dict[str, list[str]]:
         """What shows in the class at a flat index of a merged array: alleles by locus."""
         places = np.unravel_index(index, tuple(map(len, self.classes)))
-        found: dict[str, list[str]] = {}
+        genotype: dict[str, list[str]] = {}
         for group, classes, place in zip(self.pairing.groups, self.classes, places, strict=True):
-            found |= _alleles_of(group, classes[int(place)])
-        return found
+            genotype |= _alleles_of(group, classes[int(place)])
+        return genotype
 
 
 def _alleles_of(group: Group, shown: Shown) -> dict[str, list[str]]:

@@ -43,13 +43,13 @@ class Marginals:
 
     def of(self, groups: Iterable[int]) -> Floats:
         """The sum over all other groups; one axis for each of ``groups``, ascending."""
-        found = self.whole
+        sums = self.whole
         for axes, blocks, shape in _way_to(self.whole.shape, tuple(groups)):
             known = self._known.get(axes)
             if known is None:
-                known = self._known[axes] = _summed(found, blocks).reshape(shape)
-            found = known
-        return found
+                known = self._known[axes] = _summed(sums, blocks).reshape(shape)
+            sums = known
+        return sums
 
 
 def _summed(values: Floats, blocks: tuple[int, int, int]) -> Floats:
@@ -104,14 +104,14 @@ def product_of(tables: Sequence[Table], shape: tuple[int, ...]) -> Floats:
     split = _split(shape)
     outer, inner = prod(shape[:split]), prod(shape[split:])
     ready = [_ready(table, shape, split) for table in _merged(tables, shape)]
-    found = np.empty((outer, inner))
+    product = np.empty((outer, inner))
     step = max(1, CHUNK_CELLS // inner)
     for start in range(0, outer, step):  # in pieces that stay in the processor's cache
-        piece = found[start : start + step]
+        piece = product[start : start + step]
         piece[:] = 1.0
         for rows, row_of in ready:
             piece *= rows if row_of is None else rows[row_of[start : start + step]]
-    return found.reshape(shape)
+    return product.reshape(shape)
 
 
 def _ready(table: Table, shape: tuple[int, ...], split: int) -> tuple[Floats, NDArray[np.intp] | None]:
@@ -139,16 +139,16 @@ def _row_of(sizes: tuple[int, ...], shape: tuple[int, ...]) -> NDArray[np.intp]:
 
 def _merged(tables: Sequence[Table], shape: tuple[int, ...]) -> list[Table]:
     """Tables multiplied among themselves as long as the product stays small."""
-    found: list[Table] = []
+    merged: list[Table] = []
     for groups, values in sorted(tables, key=lambda table: table[0]):
-        for place, (others, product) in enumerate(found):
+        for place, (others, product) in enumerate(merged):
             union = tuple(sorted({*groups, *others}))
             if prod(shape[axis] for axis in union) <= MERGED_CELLS:
-                found[place] = (union, _over(union, groups, values) * _over(union, others, product))
+                merged[place] = (union, _over(union, groups, values) * _over(union, others, product))
                 break
         else:
-            found.append((groups, values))
-    return found
+            merged.append((groups, values))
+    return merged
 
 
 def _over(union: tuple[int, ...], groups: tuple[int, ...], values: Floats) -> Floats:

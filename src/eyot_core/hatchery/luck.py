@@ -64,19 +64,19 @@ def eggs_needed(chance: float, wanted: float = 0.95) -> int | None:
     return max(1, int(np.ceil(np.log1p(-wanted) / np.log1p(-chance))))
 
 
-def luck(found: int, eggs: int, chance: float) -> float:
+def luck(came: int, eggs: int, chance: float) -> float:
     """How often a clutch lies at least as far from its odds as this one: exact, two-sided.
 
-    The sum of the chances of all counts that are no likelier than the one found (equal ones count).
+    The sum of the chances of all counts that are no likelier than the one that came (equal ones count).
 
     >>> luck(7, 7, 0.5)
     0.015625
     """
     _check(chance, eggs)
-    if not 0 <= found <= eggs:
-        raise ValueError(f"found must be from 0 to {eggs}, got {found}")
+    if not 0 <= came <= eggs:
+        raise ValueError(f"came must be from 0 to {eggs}, got {came}")
     chances = binomial(chance, eggs)
-    return min(1.0, float(chances[chances <= chances[found] * (1 + TIE)].sum()))
+    return min(1.0, float(chances[chances <= chances[came] * (1 + TIE)].sum()))
 
 
 @dataclass(frozen=True)
@@ -87,7 +87,7 @@ class CopiesFromCount:
     two: float
 
 
-def copies_from_count(found: int, eggs: int, two_before: float, one_gives: float = 0.5) -> CopiesFromCount:
+def copies_from_count(came: int, eggs: int, two_before: float, one_gives: float = 0.5) -> CopiesFromCount:
     """The evidence that a parent carries two copies: each child then has the gene; with one copy ``one_gives`` of them.
 
     One child without the gene rules two copies out. ``two_before``: the chance of two copies as stated.
@@ -96,14 +96,14 @@ def copies_from_count(found: int, eggs: int, two_before: float, one_gives: float
     CopiesFromCount(factor=128.0, two=0.9696969696969697)
     """
     _check(one_gives, eggs)
-    if not 0 <= found <= eggs:
-        raise ValueError(f"found must be from 0 to {eggs}, got {found}")
+    if not 0 <= came <= eggs:
+        raise ValueError(f"came must be from 0 to {eggs}, got {came}")
     if not 0 <= two_before <= 1:
         raise ValueError(f"two_before must be from 0 to 1, got {two_before}")
-    with_two = 1.0 if found == eggs else 0.0
-    with_one = one_gives**found * (1 - one_gives) ** (eggs - found)
+    with_two = 1.0 if came == eggs else 0.0
+    with_one = one_gives**came * (1 - one_gives) ** (eggs - came)
     if with_one == 0:
-        raise ValueError(f"one copy that gives {one_gives} can't give {found} of {eggs}")
+        raise ValueError(f"one copy that gives {one_gives} can't give {came} of {eggs}")
     total = two_before * with_two + (1 - two_before) * with_one
     return CopiesFromCount(with_two / with_one, two_before * with_two / total)
 

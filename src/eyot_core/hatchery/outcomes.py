@@ -32,10 +32,12 @@ class Kind:
         pairing, total = self.pairing, np.zeros(self.pairing.stated.shape)
         for sire, weight in enumerate(pairing.sire_weights):
             for sex in self.sexes:
-                found = np.ones(1)
+                chances = np.ones(1)
                 for group, chosen in zip(pairing.groups, self.chosen, strict=True):
-                    found = np.multiply.outer(found, (group.transmission[sire][sex] @ chosen).reshape(-1)).reshape(-1)
-                total = total + weight / 2 * pairing.to_all(found, sire)
+                    chances = np.multiply.outer(chances, (group.transmission[sire][sex] @ chosen).reshape(-1)).reshape(
+                        -1
+                    )
+                total = total + weight / 2 * pairing.to_all(chances, sire)
         return np.asarray(total * pairing.per_survivor)
 
     @cached_property
@@ -104,13 +106,13 @@ def outcomes(
         else 0 * genes
     )
     ranked = np.lexsort([-genes.reshape(-1), -np.round(merged, 12).reshape(-1), -first.reshape(-1)])
-    found: list[Outcome] = []
+    rows: list[Outcome] = []
     for flat in (int(place) for place in ranked if merged.flat[place] > 0):
-        if len(found) == most:
+        if len(rows) == most:
             break
         kind = Kind(pairing, tuple(shown.chosen_at(flat)), sexes)
-        found.append(Outcome(kind, shown.genotype_at(flat), tuple(_carried(pairing, kind))))
-    return found
+        rows.append(Outcome(kind, shown.genotype_at(flat), tuple(_carried(pairing, kind))))
+    return rows
 
 
 def count_of_outcomes(pairing: Pairing) -> int:
@@ -126,17 +128,17 @@ def having(pairing: Pairing, wanted: Mapping[str, int]) -> Kind | None:
 
 
 def _having(pairing: Pairing, group: Group, wanted: Mapping[str, int]) -> Floats:
-    found = np.ones(len(group.children))
+    fits = np.ones(len(group.children))
     for gene, copies in wanted.items():
         locus = pairing.catalogue.genes[gene].locus
         if locus in group.loci:
-            found = found * (group.copies_of(gene, locus) >= copies)
-    return found
+            fits = fits * (group.copies_of(gene, locus) >= copies)
+    return fits
 
 
 def _carried(pairing: Pairing, kind: Kind) -> list[tuple[str, float]]:
     """Recessives with one copy that does not show, with their chance in the kind; those that are certain first."""
-    found = []
+    carried = []
     for gene in _hidden_in(pairing, kind.chosen):
         entry = pairing.catalogue.genes[gene]
         g = pairing.group_of[entry.locus][0]
@@ -146,8 +148,8 @@ def _carried(pairing: Pairing, kind: Kind) -> list[tuple[str, float]]:
         narrowed = tuple(chosen * one if at == g else chosen for at, chosen in enumerate(kind.chosen))
         chance = Kind(pairing, narrowed, kind.sexes).chance / kind.chance
         if chance > 0:
-            found.append((gene, min(1.0, chance)))
-    return sorted(found, key=lambda row: -row[1])
+            carried.append((gene, min(1.0, chance)))
+    return sorted(carried, key=lambda row: -row[1])
 
 
 def _hidden_in(pairing: Pairing, chosen: Sequence[Floats]) -> list[str]:

@@ -69,10 +69,10 @@ def calibration(chances: Sequence[float], truths: Sequence[bool], bins: int = 5)
         raise ValueError(f"each chance needs a truth, got {len(chances)} and {len(truths)}")
     values, so = np.array(chances), np.array(truths, dtype=bool)
     places = np.minimum((values * bins).astype(int), bins - 1)
-    found = []
+    rows = []
     for place in range(bins):
         chosen = places == place
         if chosen.any():
             right = share(int(so[chosen].sum()), int(chosen.sum()))
-            found.append(Bin(place / bins, (place + 1) / bins, float(values[chosen].mean()), right))
-    return found
+            rows.append(Bin(place / bins, (place + 1) / bins, float(values[chosen].mean()), right))
+    return rows

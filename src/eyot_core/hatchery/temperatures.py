@@ -37,32 +37,32 @@ class LogRead:
 
 def log_read(readings: Sequence[Reading]) -> LogRead:
     """Reads a log in order of time. Readings further apart than three hours leave a gap."""
-    total, weight, found = 0.0, 0.0, []
+    total, weight, stretches = 0.0, 0.0, []
     for (at, celsius), (following, next_celsius) in pairwise(readings):
         span = following - at
         if span > GAP:
-            found.append(Stretch("gap", at, following, None))
+            stretches.append(Stretch("gap", at, following, None))
         else:
             hours = span.total_seconds() / 3600
             total += hours * (celsius + next_celsius) / 2
             weight += hours
-    found += _stretches(readings, "hot", lambda celsius: celsius > HOT_C, max)
-    found += _stretches(readings, "cold", lambda celsius: celsius < COLD_C, min)
-    return LogRead(total / weight if weight else None, weight, tuple(sorted(found, key=lambda one: one.start)))
+    stretches += _stretches(readings, "hot", lambda celsius: celsius > HOT_C, max)
+    stretches += _stretches(readings, "cold", lambda celsius: celsius < COLD_C, min)
+    return LogRead(total / weight if weight else None, weight, tuple(sorted(stretches, key=lambda one: one.start)))
 
 
 def _stretches(
     readings: Sequence[Reading], kind: str, out: Callable[[float], bool], worst: Callable[[Iterable[float]], float]
 ) -> list[Stretch]:
     """Runs of readings that lie out of bounds, not joined across a gap."""
-    found: list[list[Reading]] = []
+    stretches: list[list[Reading]] = []
     last: datetime | None = None
     for at, celsius in readings:
         if out(celsius):
             if last is None or at - last > GAP:
-                found.append([])
-            found[-1].append((at, celsius))
+                stretches.append([])
+            stretches[-1].append((at, celsius))
             last = at
         else:
             last = None
-    return [Stretch(kind, run[0][0], run[-1][0], worst(c for _, c in run)) for run in found]
+    return [Stretch(kind, run[0][0], run[-1][0], worst(c for _, c in run)) for run in stretches]

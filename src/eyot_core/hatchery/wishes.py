@@ -65,16 +65,16 @@ class Wished:
         return by_count[wanted]
 
     def _fitting(self, group: Group) -> Floats:
-        found = np.ones(len(group.children))
+        fits = np.ones(len(group.children))
         for gene, copies in self.wish.genes:
             locus = self.pairing.catalogue.genes[gene].locus
             if locus in group.loci:
-                found = found * (group.copies_of(gene, locus) >= copies)
+                fits = fits * (group.copies_of(gene, locus) >= copies)
         for gene in self.wish.without:
             locus = self.pairing.catalogue.genes[gene].locus
             if locus in group.loci:
-                found = found * (group.copies_of(gene, locus) == 0)
-        return found
+                fits = fits * (group.copies_of(gene, locus) == 0)
+        return fits
 
     def _shown_in(self, group: Group) -> np.typing.NDArray[np.int64]:
         """How many genes show in each child state: a single recessive does not."""

@@ -105,11 +105,11 @@ def hatchling_answer(inference: Inference, index: int, options: Options) -> dict
 
 def gene_chances(pairing: Pairing, children: Marginals, prior: Marginals) -> list[dict[str, Any]]:
     """For each gene that the pairing can give: chances of 0, 1 and 2 copies after (``copies``) and before (``prior``) looking."""
-    found = []
+    rows = []
     for gene, (g, counting) in pairing.counting.items():
         after, before = ((counting @ sums.of([g])).tolist() for sums in (children, prior))
-        found.append({"gene": gene, "copies": _by_count(after), "prior": _by_count(before)})
-    return found
+        rows.append({"gene": gene, "copies": _by_count(after), "prior": _by_count(before)})
+    return rows
 
 
 def _by_count(chances: list[float]) -> dict[str, float]:
@@ -143,7 +143,7 @@ def _states_after(inference: Inference, whose: int, g: int) -> tuple[tuple[Any, 
 
 
 def _uncertain_genes(inference: Inference, whose: int) -> list[dict[str, Any]]:
-    pairing, found = inference.pairing, []
+    pairing, genes = inference.pairing, []
     for gene in pairing.catalogue.genes.values():
         if gene.locus not in pairing.group_of:
             continue
@@ -153,13 +153,13 @@ def _uncertain_genes(inference: Inference, whose: int) -> list[dict[str, Any]]:
         alleles = [tuple(hap[position] for hap in state) if linked else state for state in states]
         copies = np.array([state.count(gene.id) for state in alleles], dtype=np.int64)
         if len(set(copies.tolist())) > 1:
-            found.append({"gene": gene.id, "copies": _by_copies(chances, copies)})
-    return found
+            genes.append({"gene": gene.id, "copies": _by_copies(chances, copies)})
+    return genes
 
 
 def makers_after(inference: Inference) -> list[dict[str, Any]]:
     """For each sire with a single sex-linked gene of uncertain place: the chance that it sits on his X, after all looks."""
-    pairing, found = inference.pairing, []
+    pairing, makers = inference.pairing, []
     for sire in range(len(pairing.sires)):
         for g, group in enumerate(pairing.groups):
             if group.on_sex_chromosome and (sire, g) in pairing.axes:
@@ -168,7 +168,7 @@ def makers_after(inference: Inference) -> list[dict[str, Any]]:
                     single = np.array([state.count(gene) == 1 for state in states])
                     on_x = np.array([state[0] == gene and state[1] != gene for state in states])
                     if (total := float(chances[single].sum())) > 0:
-                        found.append(
+                        makers.append(
                             {"sire": sire, "gene": gene, "on_x": as_chance(chances[single & on_x].sum() / total)}
                         )
-    return found
+    return makers

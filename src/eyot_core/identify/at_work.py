@@ -31,12 +31,12 @@ def rules_at_work(catalogue: Catalogue, genotype: Genotype, stage: str) -> list[
 
     ``adds``: looks that are pushed; ``weakens``: genes whose looks are diluted or hidden; ``covers``: looks that are damped or decided.
     """
-    found: dict[str, dict[str, dict[str, None]]] = {}
+    by_claim: dict[str, dict[str, dict[str, None]]] = {}
     for kind, entry, conditions in _interactions(catalogue):
         if stage not in entry.get("stages", [stage]):
             continue
         if all(one.holds_in(genotype.get(catalogue.locus_of(one), ())) for one in conditions):
-            parts = found.setdefault(entry["rule"], {"adds": {}, "weakens": {}, "covers": {}})
+            parts = by_claim.setdefault(entry["rule"], {"adds": {}, "weakens": {}, "covers": {}})
             _note(parts, kind, entry, catalogue, genotype)
     rules = {entry["id"]: entry for entry in catalogue.document.get("rules", [])}
     return [
@@ -46,7 +46,7 @@ def rules_at_work(catalogue: Catalogue, genotype: Genotype, stage: str) -> list[
             rules[rule]["standing"],
             *(tuple(parts[key]) for key in ("adds", "weakens", "covers")),
         )
-        for rule, parts in found.items()
+        for rule, parts in by_claim.items()
         if any(parts.values())
     ]
 

@@ -38,12 +38,12 @@ def best_combos(parts: Sequence[Searched], loads: Floats, top: int) -> list[Comb
     rest = [loads * _product(most[place + 1 :], len(loads)) for place in range(len(parts))]
     others = [loads * _product(most[:place] + most[place + 1 :], len(loads)) for place in range(len(parts))]
     floor = _floor(parts, loads, others, top)
-    found = [_Choice({}, np.ones(len(loads)))]
+    choices = [_Choice({}, np.ones(len(loads)))]
     for place, part in enumerate(parts):
         own = _choices(part, others[place], floor)
-        both = [_joined(one, two) for one in found for two in own]
-        found = _kept(both, rest[place], floor)
-    whole = [(one.genotype, float(one.chances @ loads)) for one in found]
+        both = [_joined(one, two) for one in choices for two in own]
+        choices = _kept(both, rest[place], floor)
+    whole = [(one.genotype, float(one.chances @ loads)) for one in choices]
     return sorted(whole, key=lambda row: (-round(row[1], TIE_DIGITS), sorted(row[0].items())))[:top]
 
 
@@ -58,28 +58,28 @@ def _most_of(part: Searched) -> Floats:
 
 def _largest_shares(part: Searched) -> Floats:
     """For each row the largest share that any genotype of its merged states has, (rows, loads)."""
-    found = np.ones_like(part.chances)
+    product = np.ones_like(part.chances)
     for place, at in enumerate(part.loci):
         largest = np.array([shares.max(axis=1) for shares in at.shares])
-        found = found * largest[part.states[:, place]]
-    return found
+        product = product * largest[part.states[:, place]]
+    return product
 
 
 def _floor(parts: Sequence[Searched], loads: Floats, others: Sequence[Floats], top: int) -> float:
     """A chance that at least ``top`` genotypes reach: of those that greedy choices find. 0 where there are fewer."""
-    found = [_Choice({}, np.ones(len(loads)))]
+    choices = [_Choice({}, np.ones(len(loads)))]
     for part, of_others in zip(parts, others, strict=True):
         own = _greedy(part, of_others, top)
-        both = [_joined(one, two) for one in found for two in own]
-        found = sorted(both, key=lambda one: -float(one.chances @ loads))[:top]
-    return float(found[-1].chances @ loads) * (1 - CLOSE) if len(found) == top else 0.0
+        both = [_joined(one, two) for one in choices for two in own]
+        choices = sorted(both, key=lambda one: -float(one.chances @ loads))[:top]
+    return float(choices[-1].chances @ loads) * (1 - CLOSE) if len(choices) == top else 0.0
 
 
 def _greedy(part: Searched, others: Floats, top: int) -> list[_Choice]:
-    found: list[_Choice] = []
+    choices: list[_Choice] = []
     for row in np.argsort(-(part.chances * _largest_shares(part)) @ others, kind="stable")[:top]:
-        found += _written(part, int(row), others, 0.0, top)
-    return sorted(found, key=lambda one: -float(one.chances @ others))[:top]
+        choices += _written(part, int(row), others, 0.0, top)
+    return sorted(choices, key=lambda one: -float(one.chances @ others))[:top]
 
 
 def _choices(part: Searched, others: Floats, floor: float) -> list[_Choice]:
@@ -92,16 +92,16 @@ def _choices(part: Searched, others: Floats, floor: float) -> list[_Choice]:
 
 def _written(part: Searched, row: int, others: Floats, floor: float, most: int) -> list[_Choice]:
     """The genotypes that one searched row stands for, as far as they can reach the floor."""
-    found = [_Choice({}, part.chances[row])]
+    choices = [_Choice({}, part.chances[row])]
     for at, kind in zip(part.loci, part.states[row], strict=True):
-        found = [
+        choices = [
             _Choice(_with(one.genotype, at, member), one.chances * share)
-            for one in found
+            for one in choices
             for member, share in zip(at.members[int(kind)], at.shares[int(kind)].T, strict=True)
         ]
-        if len(found) > 1:
-            found = _kept(found, others, floor)[:most]
-    return found
+        if len(choices) > 1:
+            choices = _kept(choices, others, floor)[:most]
+    return choices
 
 
 def _kept(choices: list[_Choice], weights: Floats, floor: float) -> list[_Choice]:

@@ -177,7 +177,7 @@ def test_partner(catalogue: Catalogue, locus: str, first: str, second: str) -> t
     >>> test_partner(builtin_catalogue(), "fire", "fire", "vanilla")[0]
     'fire'
     """
-    found: list[tuple[float, str]] = []
+    partners: list[tuple[float, str]] = []
     for gene in catalogue.genes_at(locus):
         pairs = [sorted([gene.id, allele]) for allele in (first, second)]
         if all(catalogue.genes[name].viability[pair.count(name)] > 0 for pair in pairs for name in pair):
@@ -185,8 +185,8 @@ def test_partner(catalogue: Catalogue, locus: str, first: str, second: str) -> t
                 [chances_of_look(catalogue, trait, {locus: pair}, ("shed",))[0] for trait in catalogue.traits]
                 for pair in pairs
             ]
-            found.append((max(float(np.abs(a - b).sum()) / 2 for a, b in zip(*tables, strict=True)), gene.id))
-    return (max(found)[1], max(found)[0]) if found else None
+            partners.append((max(float(np.abs(a - b).sum()) / 2 for a, b in zip(*tables, strict=True)), gene.id))
+    return (max(partners)[1], max(partners)[0]) if partners else None
 
 
 def compare_document(node: Node, catalogue: Catalogue) -> dict[str, Any]:

@@ -95,14 +95,14 @@ def answering(trait: Trait, r: float) -> Floats:
 @lru_cache(maxsize=1024)
 def _mistakes(weights: tuple[float, ...], scale: tuple[int, ...]) -> Floats:
     w = np.array(weights)
-    found = np.tile(w / w.sum(), (len(w), 1))
+    mistakes = np.tile(w / w.sum(), (len(w), 1))
     for rank, level in enumerate(scale):
         beside = [scale[other] for other in (rank - 1, rank + 1) if 0 <= other < len(scale)]
         if (near := w[beside].sum()) > 0:
-            found[level] /= 2
-            found[level, beside] += w[beside] / (2 * near)
-    found.flags.writeable = False
-    return found
+            mistakes[level] /= 2
+            mistakes[level, beside] += w[beside] / (2 * near)
+    mistakes.flags.writeable = False
+    return mistakes
 
 
 def mistakes(trait: Trait) -> Floats:
@@ -115,13 +115,13 @@ def mistakes(trait: Trait) -> Floats:
 
 def hatchlings_from(node: Node, catalogue: Catalogue, sires: int) -> list[Hatchling]:
     """The hatchlings in a document; :class:`~eyot_core.errors.InputError` with the place of the first mistake."""
-    found: list[Hatchling] = []
+    hatchlings: list[Hatchling] = []
     for index, entry in enumerate(node.entries()):
         entry.object([], ["id", "sex", "sire", "observations"])
         name = entry.child("id").text() if entry.has("id") else str(index + 1)
-        if any(other.id == name for other in found):
+        if any(other.id == name for other in hatchlings):
             raise entry.child("id").wrong(f"the id {name!r} stands twice")
-        found.append(
+        hatchlings.append(
             Hatchling(
                 id=name,
                 observations=tuple(_observations(entry.children("observations"), catalogue)),
@@ -129,7 +129,7 @@ def hatchlings_from(node: Node, catalogue: Catalogue, sires: int) -> list[Hatchl
                 sire=_sire(entry.child("sire"), sires) if entry.has("sire") else None,
             )
         )
-    return found
+    return hatchlings
 
 
 def _sire(place: Node, sires: int) -> int:

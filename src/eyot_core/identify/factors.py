@@ -200,14 +200,14 @@ class FactorMaker:
     def _holds(self, when: When, scope: tuple[int, ...]) -> Floats:
         """1 where all conditions hold, shape (states of each locus of the scope …, 1)."""
         shape = [len(self.loci[place].genotypes) for place in scope]
-        found = np.ones(shape)
+        holds = np.ones(shape)
         for condition in when:
             place = self.place.get(self._locus_of(condition))
             if place is None:
-                found = found * float(0 in condition.copies)
+                holds = holds * float(0 in condition.copies)
                 continue
             states = self.loci[place].genotypes
             counts = [state.count(condition.gene) if condition.gene else len(state) for state in states]
             true = np.array([float(count in condition.copies) for count in counts])
-            found = found * true.reshape([-1 if other == place else 1 for other in scope])
-        return np.asarray(found[..., np.newaxis])
+            holds = holds * true.reshape([-1 if other == place else 1 for other in scope])
+        return np.asarray(holds[..., np.newaxis])

@@ -45,19 +45,19 @@ def likelihood_of(hatchling: Hatchling, model: TraitModel) -> Likelihood:
     return likelihood_from(evidence_of(hatchling, model.catalogue), model)
 
 
-def likelihood_from(found: Sequence[Evidence], model: TraitModel) -> Likelihood:
+def likelihood_from(drawn: Sequence[Evidence], model: TraitModel) -> Likelihood:
     """The same from evidence that was drawn from the looks before."""
     tables: dict[str, Table] = {}
     scaled: list[Table] = []
     log_scale = 0.0
-    for evidence in found:
+    for evidence in drawn:
         table = model.table(evidence.trait, evidence.stage)
         chances = table.chances @ evidence.vector
         tables[evidence.trait] = (table.groups, chances)
         largest = float(chances.max()) or 1.0
         scaled.append((table.groups, chances / largest))
         log_scale += float(np.log(largest))
-    return Likelihood(product_of(scaled, model.pairing.shape), log_scale, tuple(found), tables)
+    return Likelihood(product_of(scaled, model.pairing.shape), log_scale, tuple(drawn), tables)
 
 
 @dataclass(frozen=True)
@@ -96,12 +96,12 @@ class KeptWork:
 
     def get(self, hatchling: Hashable, make: Callable[[], HatchlingWork]) -> HatchlingWork:
         """The share of a hatchling, made if it is not there."""
-        found = self._kept.pop(hatchling, None) or make()
-        self._kept[hatchling] = found
-        most = max(1, self._cells // found.likelihood.values.size)
+        work = self._kept.pop(hatchling, None) or make()
+        self._kept[hatchling] = work
+        most = max(1, self._cells // work.likelihood.values.size)
         for oldest in list(self._kept)[:-most]:
             self._kept.pop(oldest, None)
-        return found
+        return work
 
 
 @dataclass(frozen=True, eq=False)
@@ -160,9 +160,9 @@ class Inference:
 
     def _children(self, hypotheses: Floats, hatchling: Hatchling) -> Floats:
         """Chances of genotypes under weighted hypotheses, given the hatchling's own sex and sire; they sum to 1 (or to 0)."""
-        found = self.pairing.children_under(hypotheses * self.pairing.per_survivor, *self._facts(hatchling))
-        total = found.sum()
-        return found / total if total > 0 else found
+        children = self.pairing.children_under(hypotheses * self.pairing.per_survivor, *self._facts(hatchling))
+        total = children.sum()
+        return children / total if total > 0 else children
 
     def _prior_of(self, hatchling: Hatchling) -> Marginals:
         """Genotypes before any look, given the hatchling's own sex and sire."""
@@ -245,11 +245,11 @@ class Inference:
 
     def _logs_but(self, left_out: int | None, wrong: Sequence[bool]) -> Floats:
         """log of prior × the product over the hatchlings but one and but those that are wrong, by hypothesis."""
-        found = log_of(self.pairing.prior)
+        logs = log_of(self.pairing.prior)
         for index, work in enumerate(self.work):
             if index != left_out and not wrong[index] and index not in self.beside:
-                found = found + log_of(work.by_hypothesis)
-        return found if all(wrong) else found + self._log_beside(left_out)
+                logs = logs + log_of(work.by_hypothesis)
+        return logs if all(wrong) else logs + self._log_beside(left_out)
 
     @cached_property
     def contradictions(self) -> list[bool]:
@@ -367,15 +367,15 @@ class Inference:
         if self.contradictions[index]:
             return [self.pairing.expected_sums] * (len(hatchling.observations) + 1)
         before = self.pairing.children_under(others * self.pairing.per_survivor, *self._facts(hatchling))
-        found, after = [Marginals(before / before.sum())], before
+        steps, after = [Marginals(before / before.sum())], before
         for count, look in enumerate(hatchling.observations, start=1):
             seen = hatchling.observations[:count]
             if any(earlier.trait == look.trait for earlier in seen[:-1]):
                 after = before * likelihood_of(replace(hatchling, observations=seen), self.model).values
             else:
                 after = after * likelihood_of(replace(hatchling, observations=(look,)), self.model).values
-            found.append(Marginals(after / after.sum()))
-        return found
+            steps.append(Marginals(after / after.sum()))
+        return steps
 
     def next_hatchling(self) -> Marginals:
         """Genotypes of a hatchling of which nothing is seen yet, after all looks at its siblings."""

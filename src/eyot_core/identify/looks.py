@@ -25,16 +25,16 @@ def chances_of_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> di
 def _chances(catalogue: Catalogue, alleles: tuple[tuple[str, tuple[str, ...]], ...], stage: str) -> dict[str, Floats]:
     """Kept, since drawings and references ask for the same animals again and again."""
     genotype = {locus: list(here) for locus, here in alleles}
-    found = {trait: chances_of_look(catalogue, trait, genotype, (stage,))[0] for trait in catalogue.traits}
-    for chances in found.values():
+    by_trait = {trait: chances_of_look(catalogue, trait, genotype, (stage,))[0] for trait in catalogue.traits}
+    for chances in by_trait.values():
         chances.setflags(write=False)
-    return found
+    return by_trait
 
 
 def likeliest_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, str]:
     """The most probable level of every trait."""
-    found = chances_of_looks(catalogue, genotype, stage)
-    return {trait: catalogue.traits[trait].levels[int(chances.argmax())].id for trait, chances in found.items()}
+    by_trait = chances_of_looks(catalogue, genotype, stage)
+    return {trait: catalogue.traits[trait].levels[int(chances.argmax())].id for trait, chances in by_trait.items()}
 
 
 def telling_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[str, str]:
@@ -43,9 +43,9 @@ def telling_looks(catalogue: Catalogue, genotype: Genotype, stage: str) -> dict[
 
     A pastel is drawn yellow though its lobes are as likely tan: it is by the yellow that keepers know it.
     """
-    found, normal = chances_of_looks(catalogue, genotype, stage), chances_of_looks(catalogue, {}, stage)
+    by_trait, normal = chances_of_looks(catalogue, genotype, stage), chances_of_looks(catalogue, {}, stage)
     shown = {}
-    for trait, chances in found.items():
+    for trait, chances in by_trait.items():
         least = max(TELLING, 1.25 / len(chances))  # a look that is covered is as likely one way as another
         telling = np.where((chances >= least) & (chances >= LIFTED * normal[trait]), chances, 0)
         best = int(telling.argmax() if telling.max() > 0 else chances.argmax())
@@ -58,19 +58,19 @@ def typical_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: 
 
     Looks are independent in the model, and of 50 of them some would always come out odd.
     """
-    found = {}
+    looks = {}
     for trait, chances in chances_of_looks(catalogue, genotype, stage).items():
         weights = chances**TYPICAL
         levels, covered = catalogue.traits[trait].levels, chances.max() <= 1.25 / len(chances)
         chosen = 0 if covered else int(random.choice(len(weights), p=weights / weights.sum()))
-        found[trait] = levels[chosen].id
-    return found
+        looks[trait] = levels[chosen].id
+    return looks
 
 
 def drawn_looks(catalogue: Catalogue, genotype: Genotype, stage: str, random: np.random.Generator) -> dict[str, str]:
     """One animal's levels, drawn at random from what its genotype shows."""
-    found = chances_of_looks(catalogue, genotype, stage)
+    by_trait = chances_of_looks(catalogue, genotype, stage)
     return {
         trait: catalogue.traits[trait].levels[int(random.choice(len(chances), p=chances))].id
-        for trait, chances in found.items()
+        for trait, chances in by_trait.items()
     }

@@ -85,10 +85,10 @@ def main() -> int:
     """Prints the faults of the built-in catalogue; the exit status is 1 where there are any."""
     from eyot_core.catalogue import builtin_catalogue
 
-    found = list(faults_of(builtin_catalogue()))
-    for fault in found:
+    faults = list(faults_of(builtin_catalogue()))
+    for fault in faults:
         print(fault)
-    return 1 if found else 0
+    return 1 if faults else 0
 
 
 if __name__ == "__main__":

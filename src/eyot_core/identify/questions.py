@@ -34,12 +34,12 @@ def next_looks(inference: Inference, index: int, look_stage: str | None = None) 
         raise ValueError(f"look_stage must be one of {', '.join(STAGES)}, got {stage!r}")
     done = hatchling.seen_from(stage)
     sums = inference.posteriors[index].sums
-    found = [
+    looks = [
         NextLook(trait, gain_bits(inference.model, sums, trait, stage))
         for trait in inference.model.catalogue.traits
         if trait not in done
     ]
-    return sorted(found, key=lambda look: -look.gain)
+    return sorted(looks, key=lambda look: -look.gain)
 
 
 def gain_bits(model: TraitModel, children: Marginals, trait: str, stage: str) -> float:
@@ -80,8 +80,8 @@ SETTLED = 0.95
 
 def what_it_settles(inference: Inference, index: int, trait: str, stage: str) -> Settling | None:
     """The gene of which a sure answer tells most; ``None`` where the trait tells of none that the pairing gives."""
-    found = [settling_of(inference, index, gene, trait, stage) for gene in inference.pairing.given_genes]
-    return max((one for one in found if one), key=lambda one: one.gain, default=None)
+    settlings = [settling_of(inference, index, gene, trait, stage) for gene in inference.pairing.given_genes]
+    return max((one for one in settlings if one), key=lambda one: one.gain, default=None)
 
 
 def settling_of(inference: Inference, index: int, gene: str, trait: str, stage: str) -> Settling | None:
@@ -130,14 +130,14 @@ def surprises(inference: Inference, index: int) -> list[Surprise]:
     """
     if inference.contradictions[index]:
         return []
-    found = []
+    surprising = []
     for evidence in inference.own_evidence(index):
         groups, chances = inference.work[index].likelihood.tables[evidence.trait]
         ratio = float((inference.held_without(index, evidence.trait, groups) * chances).sum())
         expected = ratio / float(evidence.vector.max())
         if expected < ODD_BELOW:
-            found.append(Surprise(evidence.trait, expected))
-    return sorted(found, key=lambda surprise: surprise.expected)
+            surprising.append(Surprise(evidence.trait, expected))
+    return sorted(surprising, key=lambda surprise: surprise.expected)
 
 
 @dataclass(frozen=True)
@@ -161,13 +161,13 @@ def unlisted_genes(inference: Inference, index: int) -> list[Unlisted]:
     prior = inference.posteriors[index].prior
     own = prior * work.likelihood.values
     sums = Marginals(own / own.sum())
-    found = []
+    genes = []
     for gene in outside:
         extra = Extra(gene.id, gene.locus, 2 if gene.is_recessive else 1)
         factor = _factor_of(inference, prior, work, sums, extra)
         if factor >= FACTOR_FROM:
-            found.append(Unlisted(gene.id, extra.copies, factor))
-    return sorted(found, key=lambda row: -row.factor)[:MOST_UNLISTED]
+            genes.append(Unlisted(gene.id, extra.copies, factor))
+    return sorted(genes, key=lambda row: -row.factor)[:MOST_UNLISTED]
 
 
 def _factor_of(inference: Inference, prior: Floats, work: HatchlingWork, own: Marginals, extra: Extra) -> float:

@@ -26,7 +26,7 @@ def shifted(chances: Floats, scale: Sequence[int], shift: Floats) -> Floats:
     """
     if not len(scale) or not np.any(shift):
         return chances
-    found = chances.copy()
+    changed = chances.copy()
     on = chances[..., list(scale)]
     upto, beyond = np.cumsum(on, axis=-1), np.cumsum(on[..., ::-1], axis=-1)[..., ::-1]
     none = np.zeros((*on.shape[:-1], 1))
@@ -37,5 +37,5 @@ def shifted(chances: Floats, scale: Sequence[int], shift: Floats) -> Floats:
     whole = upto[..., -1:]
     bottom = below * above
     moved = np.divide(on * whole * whole, bottom, out=np.zeros_like(bottom), where=(bottom > 0) & (on > 0))
-    found[..., list(scale)] = moved
-    return found
+    changed[..., list(scale)] = moved
+    return changed

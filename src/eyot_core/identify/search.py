@@ -97,17 +97,15 @@ def searched(catalogue: Catalogue, among: Population, evidence: Sequence[Evidenc
     rules = {look.trait: rules_of(catalogue, look.trait, look.stage) for look in evidence}
     ordered = _in_order(catalogue, among.loci, rules)
     touched = [_loci_of(catalogue, rules[look.trait]) for look in evidence]
-    found = []
+    best = []
     for names in _parts([states.locus for states in ordered], touched):
         own = tuple(states for states in ordered if states.locus in names)
         looks = [index for index, of_look in enumerate(touched) if of_look & names]
-        found.append(
-            _searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules, among.weights)
-        )
+        best.append(_searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules, among.weights))
     nowhere = [index for index, of_look in enumerate(touched) if not of_look & {states.locus for states in ordered}]
     if nowhere:
-        found.append(_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules, among.weights))
-    return found
+        best.append(_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules, among.weights))
+    return best
 
 
 def _loci_of(catalogue: Catalogue, rules: Rules) -> set[str]:
@@ -139,15 +137,15 @@ def _searched_part(
     looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for _, look in evidence]
     if prod(len(states.genotypes) for states in loci) <= ALL_OF:
         return _all_of(whole, numbers, looks, weights)
-    found, least = None, 0.0
+    best, least = None, 0.0
     for most in PASSES:
-        found = _Search(whole, numbers, looks, weights, most, least).run()
-        mass, given_up = float(found.total @ weights), float(found.given_up @ weights)
+        best = _Search(whole, numbers, looks, weights, most, least).run()
+        mass, given_up = float(best.total @ weights), float(best.given_up @ weights)
         if given_up < GOOD_ENOUGH * (mass + given_up):
             break
         least = NEGLIGIBLE * mass
-    assert found is not None
-    return found
+    assert best is not None
+    return best
 
 
 def _all_alike(genotype: Genotype) -> Hashable:
@@ -157,8 +155,8 @@ def _all_alike(genotype: Genotype) -> Hashable:
 def kinds_of(catalogue: Catalogue, rules: Sequence[Rules]) -> dict[str, KindOf]:
     """By locus: what some looks' rules tell apart of its genotypes."""
     asked: dict[str, dict[Condition, None]] = {}
-    for found in rules:
-        for condition in found.conditions:
+    for of_look in rules:
+        for condition in of_look.conditions:
             asked.setdefault(catalogue.locus_of(condition), {})[condition] = None
 
     def kind_of(conditions: Sequence[Condition]) -> KindOf:
@@ -217,9 +215,9 @@ def _product(sizes: Sequence[int], touched: Iterable[int]) -> States:
 def _in_order(catalogue: Catalogue, loci: Sequence[LocusStates], rules: dict[str, Rules]) -> tuple[LocusStates, ...]:
     """Loci that decide much come first: those of masks, then those that many rules name."""
     weight: dict[str, float] = {states.locus: 0.0 for states in loci}
-    for found in rules.values():
+    for of_look in rules.values():
         for kind, worth in (("masks", 30.0), ("dilutions", 1.0), ("effects", 1.0)):
-            for rule in getattr(found, kind):
+            for rule in getattr(of_look, kind):
                 for condition in rule.when:
                     locus = catalogue.locus_of(condition)
                     if locus in weight:
@@ -373,15 +371,15 @@ def _pushed(low: Floats, high: Floats, thin_low: Floats, thin_high: Floats) -> t
 def _largest_likelihood(look: _Look) -> Floats:
     """For each prefix the largest Σ v·P that any continuation could have; exact where everything is known."""
     undecided = np.ones(len(look.low), dtype=bool)
-    found = np.zeros(len(look.low))
+    largest = np.zeros(len(look.low))
     for low, high, (_, shown) in zip(look.mask_low, look.mask_high, look.factors.masks, strict=True):
         possible = undecided & (high > 0)
-        found = np.where(possible, np.maximum(found, float(shown @ look.vector)), found)
+        largest = np.where(possible, np.maximum(largest, float(shown @ look.vector)), largest)
         undecided = undecided & ~(low > 0)
-    found = np.where(undecided, np.maximum(found, _largest_softmax(look)), found)
+    largest = np.where(undecided, np.maximum(largest, _largest_softmax(look)), largest)
     even = float(look.vector.mean())
     kept_low, kept_high = _kept(look.damp_low), _kept(look.damp_high)
-    return np.maximum(kept_low * found + (1 - kept_low) * even, kept_high * found + (1 - kept_high) * even)
+    return np.maximum(kept_low * largest + (1 - kept_low) * even, kept_high * largest + (1 - kept_high) * even)
 
 
 def _kept(log: Floats) -> Floats:
@@ -428,7 +426,7 @@ def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, ve
     ``least``, ``most``: bounds of the shift, (prefixes, 1). Each share of the first k levels is bounded by itself: it is largest
     with the first levels high, the others low, and the least shift. Exact where everything is known. (prefixes, 1).
     """
-    found = np.full((len(low), 1), vector[-1])
+    largest = np.full((len(low), 1), vector[-1])
     for count in range(1, len(vector)):
         rise = vector[count] - vector[count - 1]
         if rise == 0:
@@ -438,6 +436,6 @@ def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, ve
         beyond = rest[:, count:].sum(axis=1, keepdims=True) * np.exp(np.clip(shift, -MOST_SHIFT, MOST_SHIFT))
         whole = upto + beyond
         share = np.divide(upto, whole, out=np.full_like(whole, float(rise < 0)), where=whole > 0)
-        found = found - rise * share
-    mean: Floats = np.minimum(found, vector.max())
+        largest = largest - rise * share
+    mean: Floats = np.minimum(largest, vector.max())
     return mean

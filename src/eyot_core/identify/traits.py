@@ -89,14 +89,14 @@ def chances_of_look(catalogue: Catalogue, trait: str, genotype: Genotype, stages
     dilutions = [rule for rule in held if isinstance(rule, Dilution) and rule.gene in pushed]
     masks = [rule for rule in held if isinstance(rule, Mask)]
     made: dict[tuple[int, ...], Floats] = {}
-    found = []
+    chances = []
     for stage in stages:
         now = Rules(*([rule for rule in kind if stage in rule.stages] for kind in (effects, dilutions, masks)))  # type: ignore[arg-type]
         key = tuple(id(rule) for kind in (now.effects, now.dilutions, now.masks) for rule in kind)
         if key not in made:
             made[key] = _chances(catalogue, trait, now, animal)
-        found.append(made[key])
-    return found
+        chances.append(made[key])
+    return chances
 
 
 class Room(Protocol):
@@ -199,10 +199,10 @@ class _Room:
 
     def holds(self, when: When) -> Bools:
         """Where all conditions hold: broadcastable to the table without its levels."""
-        found: Bools = np.ones([1] * len(self.shape), dtype=bool)
+        holds: Bools = np.ones([1] * len(self.shape), dtype=bool)
         for condition in when:
-            found = found & self._holds_one(condition)
-        return found
+            holds = holds & self._holds_one(condition)
+        return holds
 
     def _holds_one(self, condition: Condition) -> Bools:
         locus = self.pairing.catalogue.locus_of(condition)
@@ -260,13 +260,13 @@ def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: Room) -> F
 
 
 def _dilution_factors(rules: Rules, room: Room, genes: set[str | None]) -> dict[str, Floats]:
-    found: dict[str, Floats] = {}
+    factors: dict[str, Floats] = {}
     for dilution in rules.dilutions:
         if dilution.gene not in genes:
             continue
         factor = np.where(room.holds(dilution.when), dilution.times, 1.0)
-        found[dilution.gene] = found.get(dilution.gene, np.ones([1] * len(room.shape))) * factor
-    return found
+        factors[dilution.gene] = factors.get(dilution.gene, np.ones([1] * len(room.shape))) * factor
+    return factors
 
 
 def _shown_by(mask: Mask, trait: str, index: dict[str, int]) -> Floats:

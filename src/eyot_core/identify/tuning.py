@@ -60,15 +60,15 @@ def log_scores(models: Sequence[TraitModel], copies: Mapping[str, int], hatchlin
     ``models``: one for each of :data:`TIMES`, over the same parents. Looks on which the factor has no bearing are left out.
     """
     children = children_proven(models[0].pairing, copies)
-    found = {}
+    scores = {}
     if children is not None:
         for evidence in evidence_of(hatchling, models[0].catalogue):
             tables = [model.table(evidence.trait, evidence.stage) for model in models]
             chances = [float((children.of(one.groups) * (one.chances @ evidence.vector)).sum()) for one in tables]
             logs = np.log(np.maximum(chances, LEAST_CHANCE))
             if np.ptp(logs) > TELLS_NOTHING:
-                found[evidence.trait] = logs
-    return found
+                scores[evidence.trait] = logs
+    return scores
 
 
 def tuned(scores: Iterable[Mapping[str, Floats]]) -> list[Tuned]:
@@ -77,8 +77,8 @@ def tuned(scores: Iterable[Mapping[str, Floats]]) -> list[Tuned]:
     for one in scores:
         for trait, logs in one.items():
             by_trait.setdefault(trait, []).append(logs)
-    found = [_tuned(trait, np.array(logs)) for trait, logs in by_trait.items()]
-    return sorted(found, key=lambda one: (-one.hatchlings, one.trait))
+    rows = [_tuned(trait, np.array(logs)) for trait, logs in by_trait.items()]
+    return sorted(rows, key=lambda one: (-one.hatchlings, one.trait))
 
 
 def _tuned(trait: str, logs: Floats) -> Tuned:

@@ -130,8 +130,8 @@ class OpenIdentification:
         """The traits without an observation at the stage or later, largest gain first."""
         stage = look_stage or self.hatchling.latest_stage
         done = self.hatchling.seen_from(stage)
-        found = [NextLook(trait, self._gain(trait, stage)) for trait in self.catalogue.traits if trait not in done]
-        return sorted(found, key=lambda look: -look.gain)
+        looks = [NextLook(trait, self._gain(trait, stage)) for trait in self.catalogue.traits if trait not in done]
+        return sorted(looks, key=lambda look: -look.gain)
 
     def _gain(self, trait: str, stage: str) -> float:
         rules = rules_of(self.catalogue, trait, stage)
@@ -172,8 +172,8 @@ class OpenIdentification:
             position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}
             table = np.zeros((len(at.members), len(finer.members), len(self.loads)))
             for number in range(len(at.members)):
-                for found, share in at.shares_of(position.__getitem__, number).items():
-                    table[number, found] = share
+                for answer, share in at.shares_of(position.__getitem__, number).items():
+                    table[number, answer] = share
             rows, kinds = np.nonzero(np.any(table, axis=2)[states[:, column].astype(np.intp)])
             weights = shares[rows] * table[states[rows, column], kinds]
             states = states[rows]
@@ -190,14 +190,14 @@ class OpenIdentification:
 
     def surprises(self) -> list[Surprise]:
         """Answers that the others hardly lead one to expect, the worst first."""
-        found = []
+        surprising = []
         for part in self.parts:
             for column, index in enumerate(part.looks):
                 ratio = self._expected(part, column)
                 expected = ratio / float(self.evidence[index].vector.max())
                 if expected < ODD_BELOW:
-                    found.append(Surprise(self.evidence[index].trait, expected))
-        return sorted(found, key=lambda surprise: surprise.expected)
+                    surprising.append(Surprise(self.evidence[index].trait, expected))
+        return sorted(surprising, key=lambda surprise: surprise.expected)
 
     def _expected(self, part: Searched, column: int) -> float:
         """(evidence of all looks) / (evidence without one of them), among what was searched."""
@@ -231,14 +231,14 @@ def open_answer(
 ) -> dict[str, Any]:
     """The JSON answer for animals of unknown parents, unrelated to one another. ``loads``: another population than the catalogue's."""
     among = population(catalogue, loads)
-    found = [OpenIdentification.of(catalogue, hatchling, among) for hatchling in hatchlings]
+    identifications = [OpenIdentification.of(catalogue, hatchling, among) for hatchling in hatchlings]
     answers = [
         _answer_of(one, top, look_stage) if one.is_possible else _contradiction(one, among, top, look_stage)
-        for one in found
+        for one in identifications
     ]
-    possible = all(one.is_possible for one in found)
+    possible = all(one.is_possible for one in identifications)
     return {
-        "log_evidence": float(sum(one.log_evidence for one in found)) if possible else None,
+        "log_evidence": float(sum(one.log_evidence for one in identifications)) if possible else None,
         "hatchlings": answers,
     }
 

@@ -45,7 +45,7 @@ def cues_of(inference: Inference, index: int, gene: str, copies: int) -> list[Cu
     """
     if inference.contradictions[index]:
         return []
-    children, found = inference.posteriors[index].sums, []
+    children, cues = inference.posteriors[index].sums, []
     for evidence in inference.own_evidence(index):
         joint = _joint(inference, index, evidence, gene, copies)
         there = joint.sum(axis=1)
@@ -53,8 +53,8 @@ def cues_of(inference: Inference, index: int, gene: str, copies: int) -> list[Cu
         if there.min() > 0 and 0 < after < 1:
             factor = (after / (1 - after)) / (there[1] / there[0])
             if max(factor, 1 / factor) >= TOUCHES:
-                found.append(Cue(evidence.trait, evidence.stage, factor, joint[1] / there[1], joint[0] / there[0]))
-    return sorted(found, key=lambda cue: -abs(np.log(cue.factor)))
+                cues.append(Cue(evidence.trait, evidence.stage, factor, joint[1] / there[1], joint[0] / there[0]))
+    return sorted(cues, key=lambda cue: -abs(np.log(cue.factor)))
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ class Outlook:
 
 def outlooks(inference: Inference, index: int, gene: str, from_stage: str) -> list[Outlook]:
     """For this stage and each later one the look that tells most of the gene; stages at which none tells of it are left out."""
-    found = []
+    best_looks = []
     for stage in STAGES[STAGES.index(from_stage) :]:
         rows = [
             (trait, settling)
@@ -77,8 +77,8 @@ def outlooks(inference: Inference, index: int, gene: str, from_stage: str) -> li
         ]
         trait, best = max(rows, key=lambda row: row[1].gain, default=("", None))
         if best and best.gain > WORTH_BITS:
-            found.append(Outlook(stage, trait, best))
-    return found
+            best_looks.append(Outlook(stage, trait, best))
+    return best_looks
 
 
 def _there(inference: Inference, gene: str, copies: int) -> tuple[int, NDArray[np.bool_]]:

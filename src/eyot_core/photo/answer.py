@@ -28,12 +28,12 @@ def photo_at(path: str) -> Pixels:
     """The upright photo of a file, sRGB (rows, columns, 3); InputError where it can't be read."""
     try:
         with Path(path).open("rb") as file:
-            found = picture_from(file, Path(path).name, Path(path).stat().st_size)
+            picture = picture_from(file, Path(path).name, Path(path).stat().st_size)
     except OSError as error:
         raise InputError(f"{path} can't be read: {error.strerror or error}", "photo") from error
-    if isinstance(found, NoPicture):
-        raise InputError(found.message, "photo")
-    return np.asarray(found.image)
+    if isinstance(picture, NoPicture):
+        raise InputError(picture.message, "photo")
+    return np.asarray(picture.image)
 
 
 def line_at(path: str, photo: Pixels) -> Line:
@@ -43,10 +43,10 @@ def line_at(path: str, photo: Pixels) -> Line:
     start, end = (
         node.child(key).number(0, 1) if node.has(key) else default for key, default in (("from", 0.0), ("to", 1.0))
     )
-    found = line_from(np.array(points).reshape(-1, 2), photo.shape[1], photo.shape[0], start, end)
-    if isinstance(found, BadLine):
-        raise InputError(found.reason, "points" if found.at is None else f"points[{found.at}]")
-    return found
+    line = line_from(np.array(points).reshape(-1, 2), photo.shape[1], photo.shape[0], start, end)
+    if isinstance(line, BadLine):
+        raise InputError(line.reason, "points" if line.at is None else f"points[{line.at}]")
+    return line
 
 
 def light_from(path: str, photo: Pixels) -> Light:
@@ -57,10 +57,10 @@ def light_from(path: str, photo: Pixels) -> Light:
     left, top, right, bottom = _numbers(node.child("box"), 4)
     if right <= left or bottom <= top:
         raise InputError("the box must run from its left and upper edge to its right and lower one", "box")
-    found = light_in(photo, (left, top, right, bottom), card, reflectance)
-    if isinstance(found, NoLight):
-        raise InputError(found.reason, "box")
-    return found
+    light = light_in(photo, (left, top, right, bottom), card, reflectance)
+    if isinstance(light, NoLight):
+        raise InputError(light.reason, "box")
+    return light
 
 
 def strip_answer(photo: Pixels, line: Line, light: Light | None, out: str) -> dict[str, Any]:
@@ -90,18 +90,18 @@ def measure_answer(photo: Pixels, line: Line, light: Light | None) -> dict[str, 
 def measured_document(measured: Measured) -> dict[str, Any]:
     """The JSON form of measures."""
     return {
-        name: {"missing": found.reason}
-        if isinstance(found, Missing)
-        else {"value": _rounded(found.value), "sd": _rounded(found.sd)}
-        for name, found in measured.items()
+        name: {"missing": value.reason}
+        if isinstance(value, Missing)
+        else {"value": _rounded(value.value), "sd": _rounded(value.sd)}
+        for name, value in measured.items()
     }
 
 
 def _strip(photo: Pixels, line: Line, light: Light | None) -> tuple[Strip, Outline]:
-    found = strip_of(photo, line, light)
-    if isinstance(found, NoOutline):
-        raise InputError(found.reason, "points")
-    return found
+    strip = strip_of(photo, line, light)
+    if isinstance(strip, NoOutline):
+        raise InputError(strip.reason, "points")
+    return strip
 
 
 def outline_document(outline: Outline) -> list[list[float]]:
@@ -115,12 +115,12 @@ def outline_document(outline: Outline) -> list[list[float]]:
 def measured_from(document: dict[str, Any]) -> Measured:
     """Measures read back from their JSON form."""
     return {
-        name: Missing(found["missing"])
-        if "missing" in found
+        name: Missing(value["missing"])
+        if "missing" in value
         else Value(
-            *(tuple(found[key]) if isinstance(found[key], list) else float(found[key]) for key in ("value", "sd"))
+            *(tuple(value[key]) if isinstance(value[key], list) else float(value[key]) for key in ("value", "sd"))
         )
-        for name, found in document.items()
+        for name, value in document.items()
     }
 
 
@@ -136,7 +136,7 @@ def _document(path: str, what: str) -> Node:
 
 
 def _numbers(node: Node, count: int) -> tuple[float, ...]:
-    found = tuple(child.number() for child in node.entries())
-    if len(found) != count:
-        raise InputError(f"must have {count} numbers, has {len(found)}", node.at)
-    return found
+    numbers = tuple(child.number() for child in node.entries())
+    if len(numbers) != count:
+        raise InputError(f"must have {count} numbers, has {len(numbers)}", node.at)
+    return numbers

@@ -26,12 +26,12 @@ def painted(
 
     ``factor``: pixels of the answer to one of the photo. ValueError for a stroke whose places are no points.
     """
-    found = np.zeros(shape, dtype=np.int16) if before is None else before.astype(np.int16)
+    layer = np.zeros(shape, dtype=np.int16) if before is None else before.astype(np.int16)
     for stroke in strokes:
         try:
             places = np.round(stroke.places.reshape(-1, 2) * factor).astype(np.int32)
             wide = max(1, round(2 * stroke.radius * factor))
-            cv2.polylines(found, [places], False, 1 if stroke.is_animal else -1, wide)
+            cv2.polylines(layer, [places], False, 1 if stroke.is_animal else -1, wide)
         except cv2.error as error:
             raise ValueError(f"a stroke that can't be painted: {error}") from None
-    return found.astype(np.int8)
+    return layer.astype(np.int8)

@@ -130,9 +130,9 @@ def light_of_chart(pixels: Pixels, corners: Floats) -> Light | NoLight:
     usable = (seen.max(axis=1) < CLIPPED_FROM) & (seen.max(axis=1) > DARK_BELOW)
     if usable.sum() < 16:
         return NoLight("too many of the chart's patches are burnt out or black. Take the photo again in another light")
-    found, true = linear(seen)[usable], linear(PATCHES.reshape(-1, 3))[usable]
-    mix = np.linalg.lstsq(found, true, rcond=None)[0].T
-    error = float(np.sqrt(np.mean((found @ mix.T - true) ** 2)))
+    measured, true = linear(seen)[usable], linear(PATCHES.reshape(-1, 3))[usable]
+    mix = np.linalg.lstsq(measured, true, rcond=None)[0].T
+    error = float(np.sqrt(np.mean((measured @ mix.T - true) ** 2)))
     if error > MOST_CHART_ERROR or (mix.sum(axis=1) <= 0).any():
         return NoLight(
             "these patches don't fit the chart. Tap the middles of its corner patches: brown, bluish green, black, white"
@@ -158,10 +158,10 @@ def in_light(pixels: Pixels, light: Light) -> Pixels:
     if light.mix:
         return to_srgb(light.on(linear(pixels).astype(np.float32)).astype(np.float64))
     steps = linear(np.arange(256))
-    found = np.empty_like(pixels)
+    corrected = np.empty_like(pixels)
     for channel, gain in enumerate(light.gains):
-        found[..., channel] = to_srgb(steps * gain)[pixels[..., channel]]
-    return found
+        corrected[..., channel] = to_srgb(steps * gain)[pixels[..., channel]]
+    return corrected
 
 
 def spoilt(pixels: Pixels) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:

@@ -143,9 +143,9 @@ def measures_of(strip: Strip) -> Measured:
     back = _Back(strip, colours[box], strip.seen[box], strip.counted[box], strip.u[columns], strip.v[rows])
     if (reason := _unfit(back)) is not None:
         return {measure.id: Missing(reason) for measure in MEASURES}
-    found: Measured = {**_shares(back), **_colours(back), **_pattern(back)}
-    found["head_lightness"] = _head(strip, colours, back)
-    return {measure.id: found[measure.id] for measure in MEASURES}
+    measured: Measured = {**_shares(back), **_colours(back), **_pattern(back)}
+    measured["head_lightness"] = _head(strip, colours, back)
+    return {measure.id: measured[measure.id] for measure in MEASURES}
 
 
 def _unfit(back: _Back) -> str | None:
@@ -178,18 +178,18 @@ def _shares(back: _Back) -> Measured:
         return np.asarray(lightness + shift < DARK_L, dtype=np.float64)
 
     by = float(back.base_sd[0])
-    found: Measured = {}
+    measured: Measured = {}
     for name, share in (("white_share", white), ("dark_share", dark)):
         spread = abs(float(share(by)[back.seen].mean() - share(-by)[back.seen].mean())) / 2
-        found[name] = Value(float(share(0)[back.seen].mean()), float(np.hypot(spread, 0.012)))
-    return found
+        measured[name] = Value(float(share(0)[back.seen].mean()), float(np.hypot(spread, 0.012)))
+    return measured
 
 
 def _colours(back: _Back) -> Measured:
     mean = back.lab[back.seen].mean(axis=0)
     sd = np.hypot(back.base_sd, [back.halves(back.lab[..., channel]) for channel in range(3)])
     chroma = float(np.hypot(mean[1], mean[2]))
-    found: Measured = {
+    measured: Measured = {
         "mean_lab": _three(mean, sd),
         "lightness": Value(float(mean[0]), float(sd[0])),
         "chroma": Value(chroma, float(np.hypot(sd[1], sd[2]) / np.sqrt(2))),
@@ -202,11 +202,11 @@ def _colours(back: _Back) -> Measured:
     }
     if back.contrast < LEAST_CONTRAST:
         flat = Missing("too little contrast to tell ground from lobes")
-        return {**found, "ground_lab": flat, "lobe_lab": flat}
+        return {**measured, "ground_lab": flat, "lobe_lab": flat}
     light = back.smooth > back.threshold
     for name, part in (("ground_lab", ~light & back.seen), ("lobe_lab", light & back.seen)):
-        found[name] = _three(back.lab[part].mean(axis=0), back.base_sd * 1.2)
-    return found
+        measured[name] = _three(back.lab[part].mean(axis=0), back.base_sd * 1.2)
+    return measured
 
 
 def _three(value: Floats, sd: Floats) -> Value:
@@ -303,8 +303,8 @@ def _symmetry(back: _Back) -> Value | Missing:
     if both.mean() < LEAST_SHOWN:
         return Missing("only one side visible")
     course = [part - gaussian_filter1d(part.mean(axis=1), 1)[:, None] for part in (left, right)]
-    found = float(np.corrcoef(course[0][both], course[1][both])[0, 1])
-    return Value(found, 0.08)
+    correlation = float(np.corrcoef(course[0][both], course[1][both])[0, 1])
+    return Value(correlation, 0.08)
 
 
 def _freckles(back: _Back) -> Value | Missing:

@@ -124,10 +124,10 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     seeds = _seeds(shape, near, brushed)
     against = _against(light, paper)
     mask = _cut(against, seeds)
-    found, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
-    if _step(against, found, ratio) < LEAST_STEP:
+    edges, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
+    if _step(against, edges, ratio) < LEAST_STEP:
         return NoOutline("no animal stands out from the ground along this line")
-    full = spine_along((_fine(found.places) + 0.5) / factor - 0.5, line.start, line.end)
+    full = spine_along((_fine(edges.places) + 0.5) / factor - 0.5, line.start, line.end)
     steps, fine = np.linspace(0, 1, SEARCH_STATIONS), np.linspace(0, 1, len(full.u))
     widths = full.half_widths * np.interp(fine, steps, ratio)
     sure = np.interp(fine, steps, seen.astype(float)) > 0.5
@@ -217,8 +217,8 @@ def _touched(brushed: NDArray[np.int8] | None, spine: Spine, shape: tuple[int, i
     there = cv2.resize((brushed != 0).astype(np.float32), shape[::-1], interpolation=cv2.INTER_AREA)
     reach = spine.half_widths[:, None] * np.linspace(-REACH, REACH, 25)
     at = (spine.places[:, None] + reach[..., None] * spine.across[:, None]).astype(np.float32)
-    found = np.asarray(cv2.remap(there, at[..., 0], at[..., 1], cv2.INTER_LINEAR))
-    return np.asarray(found.max(axis=1) > 0.05)
+    touched = np.asarray(cv2.remap(there, at[..., 0], at[..., 1], cv2.INTER_LINEAR))
+    return np.asarray(touched.max(axis=1) > 0.05)
 
 
 def _cut(picture: Pixels, seeds: Pixels) -> Mask:
@@ -228,7 +228,7 @@ def _cut(picture: Pixels, seeds: Pixels) -> Mask:
         slice(max(0, rows.min() - margin), rows.max() + margin + 1),
         slice(max(0, columns.min() - margin), columns.max() + margin + 1),
     )
-    found = np.zeros(seeds.shape, dtype=bool)
+    body = np.zeros(seeds.shape, dtype=bool)
     cv2.setRNGSeed(1)  # the same photo and line give the same outline
     cut, _, _ = cv2.grabCut(
         np.ascontiguousarray(picture[box]),
@@ -239,8 +239,8 @@ def _cut(picture: Pixels, seeds: Pixels) -> Mask:
         ROUNDS,
         cv2.GC_INIT_WITH_MASK,
     )
-    found[box] = (cut == cv2.GC_FGD) | (cut == cv2.GC_PR_FGD)
-    return found
+    body[box] = (cut == cv2.GC_FGD) | (cut == cv2.GC_PR_FGD)
+    return body
 
 
 def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[Spine, Floats, Mask]:
@@ -304,8 +304,8 @@ def _sharp(picture: Pixels, spine: Spine, side: int, edge: Floats, seen: Mask) -
     at = spine.places[:, None] + side * (spine.half_widths[:, None] * share)[..., None] * spine.across[:, None]
     # Beyond the photo its rim goes on: the black of nothing would look like the sharpest edge of all.
     across, down = (at[..., axis].astype(np.float32) for axis in (0, 1))
-    found = cv2.remap(picture.astype(np.float32), across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    smooth = gaussian_filter1d(np.asarray(found, dtype=np.float64), 0.75 * _along(spine), axis=0, mode="nearest")
+    sharp = cv2.remap(picture.astype(np.float32), across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    smooth = gaussian_filter1d(np.asarray(sharp, dtype=np.float64), 0.75 * _along(spine), axis=0, mode="nearest")
     change = np.hypot.reduce(smooth[:, 2:] - smooth[:, :-2], axis=2)
     likely = change * np.exp(-((share[1:-1] - 1) ** 2) / (2 * SHARP_SPREAD**2))
     best = likely.argmax(axis=1)
@@ -333,8 +333,8 @@ def _step(picture: Pixels, spine: Spine, ratio: Floats) -> float:
 
 def _sampled(picture: Pixels, at: Floats) -> Floats:
     places = at.astype(np.float32)[None]
-    found = cv2.remap(picture.astype(np.float32), places[..., 0], places[..., 1], cv2.INTER_LINEAR)
-    return np.asarray(found[0], dtype=np.float64)
+    sampled = cv2.remap(picture.astype(np.float32), places[..., 0], places[..., 1], cv2.INTER_LINEAR)
+    return np.asarray(sampled[0], dtype=np.float64)
 
 
 def _edges(mask: Mask, spine: Spine) -> tuple[Floats, Floats, Mask]:

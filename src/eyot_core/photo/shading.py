@@ -65,32 +65,32 @@ def restored(light: Light, clipped: Mask, counted: Mask) -> Light:
     ``clipped`` (rows, columns, 3): the channels at the camera's end; what is clipped in all three counts as neutral. Never
     darker than what was seen. Without this an overexposed photo would count its dark pattern only.
     """
-    found = light.copy()
+    restored_light = light.copy()
     lost = clipped.any(axis=2)
     if not lost.any() or not counted.any():
-        return found
+        return restored_light
     every = clipped.all(axis=2)
-    found[every] = light[every].max(axis=1, keepdims=True)
+    restored_light[every] = light[every].max(axis=1, keepdims=True)
     known = light[counted]
     for kept in range(3):
         here = lost & ~clipped[..., kept] & (clipped.sum(axis=2) == 2)
-        _filled(found, here, known, clipped, [kept])
+        _filled(restored_light, here, known, clipped, [kept])
     for gone in range(3):
         kept_two = [channel for channel in range(3) if channel != gone]
         here = clipped[..., gone] & (clipped.sum(axis=2) == 1)
-        _filled(found, here, known, clipped, kept_two)
-    return found
+        _filled(restored_light, here, known, clipped, kept_two)
+    return restored_light
 
 
-def _filled(found: Light, here: Mask, known: Light, clipped: Mask, kept: list[int]) -> None:
+def _filled(light: Light, here: Mask, known: Light, clipped: Mask, kept: list[int]) -> None:
     """Sets the clipped channels of some pixels from the ratio that the brightest known skin has."""
     if not here.any():
         return
     sums = known[:, kept].sum(axis=1)
     bright = known[sums >= np.percentile(sums, 85)]
     ratio = bright.mean(axis=0) / max(float(bright[:, kept].mean()), 1e-6)
-    guess = found[here][:, kept].mean(axis=1, keepdims=True) * ratio
-    found[here] = np.where(clipped[here], np.maximum(found[here], guess), found[here])
+    guess = light[here][:, kept].mean(axis=1, keepdims=True) * ratio
+    light[here] = np.where(clipped[here], np.maximum(light[here], guess), light[here])
 
 
 def _cells(values: Floats, counted: Mask) -> tuple[Floats, Mask]:
@@ -163,8 +163,8 @@ def _gloss(skin: Skin, light: Light, lean: Floats) -> Light:
                 best = (cost, weights[base.shape[1] :], toward)
     assert best is not None
     facing = np.clip(skin.t * (skin.across @ best[2][:2])[None] + np.sqrt(1 - skin.t**2) * best[2][2], 0, 1)
-    found = sum(weight * facing**power for weight, power in zip(best[1], GLOSS_POWERS, strict=True))
-    return np.asarray(found, dtype=np.float32)
+    gloss = sum(weight * facing**power for weight, power in zip(best[1], GLOSS_POWERS, strict=True))
+    return np.asarray(gloss, dtype=np.float32)
 
 
 def _direction(azimuth: float, elevation: float) -> Floats:

@@ -64,33 +64,33 @@ class Spine:
 def line_from(points: ArrayLike, width: int, height: int, start: float = 0.0, end: float = 1.0) -> Line | BadLine:
     """A line that can be used on a photo of that size, or what is wrong with it. Points a little outside count as on the
     edge."""
-    found = np.asarray(points, dtype=np.float64).reshape(-1, 2)
-    if not LEAST_POINTS <= len(found) <= MOST_POINTS:
+    line = np.asarray(points, dtype=np.float64).reshape(-1, 2)
+    if not LEAST_POINTS <= len(line) <= MOST_POINTS:
         return BadLine(
-            f"a line of {len(found)} points can't follow a body; set 6 to 14 from the snout to the tail"
-            if len(found) < LEAST_POINTS
-            else f"a line has at most {MOST_POINTS} points, this one has {len(found)}"
+            f"a line of {len(line)} points can't follow a body; set 6 to 14 from the snout to the tail"
+            if len(line) < LEAST_POINTS
+            else f"a line has at most {MOST_POINTS} points, this one has {len(line)}"
         )
     if not (0 <= start < end <= 1):
         return BadLine("the line's range on the body must run from 0 (snout) up to 1 (tail tip)")
     slack = END_TOLERANCE * max(width, height)
-    outside = (found < -slack).any(axis=1) | (found > np.array([width, height]) - 1 + slack).any(axis=1)
-    if outside.any() or not np.isfinite(found).all():
-        at = int(np.nonzero(outside | ~np.isfinite(found).all(axis=1))[0][0])
+    outside = (line < -slack).any(axis=1) | (line > np.array([width, height]) - 1 + slack).any(axis=1)
+    if outside.any() or not np.isfinite(line).all():
+        at = int(np.nonzero(outside | ~np.isfinite(line).all(axis=1))[0][0])
         return BadLine(f"point {at + 1} lies outside the photo, which has {width} × {height} pixels", at)
-    found = np.clip(found, 0, np.array([width, height]) - 1.0)
-    steps = np.hypot(*np.diff(found, axis=0).T)
+    line = np.clip(line, 0, np.array([width, height]) - 1.0)
+    steps = np.hypot(*np.diff(line, axis=0).T)
     if (steps < 1e-6).any():
         keep = np.concatenate([[True], steps >= 1e-6])
-        return line_from(found[keep], width, height, start, end)
+        return line_from(line[keep], width, height, start, end)
     if steps.sum() < LEAST_LENGTH:
         return BadLine(
             f"the line is {steps.sum():.0f} pixels long; at least {LEAST_LENGTH:.0f} are needed to see a pattern"
         )
-    crossings = _crossings(found)
+    crossings = _crossings(line)
     if crossings > MOST_CROSSINGS:
         return BadLine(f"the line crosses itself {crossings} times; draw it once along the back, from snout to tail")
-    return Line(found, start, end)
+    return Line(line, start, end)
 
 
 def _crossings(points: Floats) -> int:

@@ -100,8 +100,8 @@ def preview_of(photo: Pixels, line: Line, light: Light | None = None) -> NDArray
     spine = spine_of(line)
     outline = Outline(spine, spine.half_widths, np.ones(len(spine.u), dtype=bool), None)
     pixels, seen, _ = _lifted(photo, outline)
-    found = light.on(linear(pixels).astype(np.float32)) if light else linear(pixels)
-    return np.dstack([to_srgb(np.asarray(found, dtype=np.float64)), np.where(seen, 255, 0).astype(np.uint8)])
+    picture = light.on(linear(pixels).astype(np.float32)) if light else linear(pixels)
+    return np.dstack([to_srgb(np.asarray(picture, dtype=np.float64)), np.where(seen, 255, 0).astype(np.uint8)])
 
 
 def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Strip:
@@ -112,10 +112,10 @@ def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Str
     ends = (pixels >= CLIPPED_FROM) & seen[..., None]
     clipped = np.asarray(ends.any(axis=2))
     dark = seen & spoilt(pixels)[1]
-    found = linear(pixels).astype(np.float32)
-    found = light.on(found) if light else found
-    strip = Strip(found, seen, clipped, dark, light is not None, outline.paper is not None, start, end)
-    whole = restored(found, ends, strip.counted)
+    picture = linear(pixels).astype(np.float32)
+    picture = light.on(picture) if light else picture
+    strip = Strip(picture, seen, clipped, dark, light is not None, outline.paper is not None, start, end)
+    whole = restored(picture, ends, strip.counted)
     t = np.broadcast_to(np.sin(np.pi * strip.v)[:, None], seen.shape)
     skin = Skin(whole, seen, strip.counted, np.asarray(ends.all(axis=2)), t, _stations(outline)[1], strip.v)
     even = evened(skin, _ground(outline, at, light))

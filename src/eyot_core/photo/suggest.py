@@ -62,7 +62,7 @@ class Suggestion:
 
 def suggestions(measured: Measured) -> list[Suggestion]:
     """The levels that the measures of one photo suggest, in the order of the bands; none where a measure lies between."""
-    found = []
+    suggested = []
     for trait, (name, bands) in BANDS.items():
         measure = measured.get(name)
         if not isinstance(measure, Value) or isinstance(measure.value, tuple) or isinstance(measure.sd, tuple):
@@ -71,8 +71,8 @@ def suggestions(measured: Measured) -> list[Suggestion]:
         for level, low, high in bands:
             if low <= value < high:
                 inside = (value - MARGIN * sd >= low or low == 0) and (value + MARGIN * sd < high or high >= 1.01)
-                found.append(Suggestion(trait, level, name, value, sd, inside))
-    return found
+                suggested.append(Suggestion(trait, level, name, value, sd, inside))
+    return suggested
 
 
 def against_siblings(name: str, value: float, others: Sequence[float], sd: float = 0.0) -> str:

@@ -109,7 +109,7 @@ def prove_answer(node: Node) -> dict[str, Any]:
         raise proband.wrong(f"the proband {proband.value!r} is not among the animals")
     given = _figures(node)
     try:
-        found = ways_of(animals, places[proband.text()], given)
+        ways = ways_of(animals, places[proband.text()], given)
     except TooTangled as error:
         raise node.child("animals").wrong(f"this pedigree is too tangled to reckon exactly: {error}") from None
     except ValueError as error:
@@ -117,10 +117,10 @@ def prove_answer(node: Node) -> dict[str, Any]:
     return {
         "models": [
             {"model": way.name, "posterior": way.posterior, "log_likelihood": way.log_likelihood}
-            for way in sorted(found.ways, key=lambda way: -way.posterior)
+            for way in sorted(ways.ways, key=lambda way: -way.posterior)
         ],
         "animals": [
-            {"id": name, "copies": _copies(found.copies[place]) if found.copies else None}
+            {"id": name, "copies": _copies(ways.copies[place]) if ways.copies else None}
             for name, place in places.items()
         ],
     }

@@ -69,10 +69,10 @@ class Standing:
 
     def times(self, carrier: float, other: float) -> Standing:
         """After evidence with these log likelihoods. ValueError where neither kind of animal could give it."""
-        found = Standing(self.carrier + carrier, self.other + other)
-        if found.carrier == -math.inf and found.other == -math.inf:
+        standing = Standing(self.carrier + carrier, self.other + other)
+        if standing.carrier == -math.inf and standing.other == -math.inf:
             raise ValueError("neither a carrier nor another animal can give this")
-        return found
+        return standing
 
     def still_needed(self, partner: str, target: float) -> int | None:
         """Fewest further hatchlings, none visual, after which the chance is at most ``target``; ``None`` if it is proven.

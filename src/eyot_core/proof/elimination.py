@@ -80,7 +80,7 @@ def summed(factors: Sequence[Factor], sizes: Sequence[int]) -> Summed:
 def _marginals(steps: list[_Bucket], sizes: Sequence[int]) -> list[Floats]:
     """The way back: each clique's joint distribution from that of the step that took its message."""
     beliefs: dict[int, Factor] = {}
-    found: dict[int, Floats] = {}
+    marginals: dict[int, Floats] = {}
     for place in range(len(steps) - 1, -1, -1):
         step = steps[place]
         belief = Factor(step.clique, step.values)
@@ -92,8 +92,8 @@ def _marginals(steps: list[_Bucket], sizes: Sequence[int]) -> list[Floats]:
             belief = _product([belief, Factor(step.message.variables, share)], sizes)
         belief = Factor(belief.variables, belief.values / belief.values.sum())
         beliefs[place] = belief
-        found[step.variable] = _onto(belief, (step.variable,)).values
-    return [found[variable] for variable in range(len(sizes))]
+        marginals[step.variable] = _onto(belief, (step.variable,)).values
+    return [marginals[variable] for variable in range(len(sizes))]
 
 
 def _onto(factor: Factor, kept: tuple[int, ...]) -> Factor:
@@ -124,19 +124,19 @@ def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
             near[variable] |= set(factor.variables) - {variable}
     waiting = [(_cost(near[variable], sizes), variable) for variable in range(len(sizes))]
     heapify(waiting)
-    found: list[int] = []
+    order: list[int] = []
     gone: set[int] = set()
     while waiting:
         cost, best = heappop(waiting)
         if best in gone or cost != _cost(near[best], sizes):
             continue  # its neighbours have changed since; it waits again with its new cost
         gone.add(best)
-        found.append(best)
+        order.append(best)
         for other in near[best]:
             near[other] |= near[best] - {other}
             near[other].discard(best)
             heappush(waiting, (_cost(near[other], sizes), other))
-    return found
+    return order
 
 
 def _cost(others: set[int], sizes: Sequence[int]) -> int:

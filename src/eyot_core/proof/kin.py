@@ -61,11 +61,11 @@ def breeding_likelihood(breeding: Breeding) -> Three:
         else [(PASSES[1], breeding.het_chance), (PASSES[0], 1 - breeding.het_chance)]
     )
     others = breeding.hatchlings - breeding.visuals
-    found = [
+    likelihood = [
         sum(share * (own * passes) ** breeding.visuals * (1 - own * passes) ** others for passes, share in partners)
         for own in PASSES
     ]
-    return found[0], found[1], found[2]
+    return likelihood[0], likelihood[1], likelihood[2]
 
 
 def times(*likelihoods: Three) -> Three:
@@ -106,12 +106,12 @@ def _from_parents(kin: Sequence[Kin]) -> list[float]:
     chances = [0.0] * len(kin)
     for place in TopologicalSorter(parents).static_order():
         one = kin[place]
-        found = one.start or _child_of(held[one.member.dam], _sire_of(one.member, held))
-        not_visual = found[0] + found[1]
-        chances[place] = found[1] / not_visual if not_visual > 0 else 0.0
-        seen = times(found, one.known)
+        of_one = one.start or _child_of(held[one.member.dam], _sire_of(one.member, held))
+        not_visual = of_one[0] + of_one[1]
+        chances[place] = of_one[1] / not_visual if not_visual > 0 else 0.0
+        seen = times(of_one, one.known)
         total = sum(seen)
-        held[place] = (seen[0] / total, seen[1] / total, seen[2] / total) if total > 0 else found
+        held[place] = (seen[0] / total, seen[1] / total, seen[2] / total) if total > 0 else of_one
     return chances
 
 

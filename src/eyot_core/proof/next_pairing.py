@@ -40,11 +40,11 @@ def test_pairings(
     """The expected information in bits of each pairing for some numbers of hatchlings, the most telling first. Exact."""
     posterior = {way.name: way.posterior for way in ways_of(animals, proband, figures).ways if way.posterior > 0}
     joints = {way: _joints(way, animals, figures, pairs) for way in posterior if way != "none"}
-    found = []
+    pairings = []
     for number, (dam, sire) in enumerate(pairs):
         bits = tuple(_bits(posterior, joints, number, figures, count) for count in hatchlings)
-        found.append(ProvingPairing(dam, sire, bits))
-    return sorted(found, key=lambda pairing: -pairing.bits[-1])
+        pairings.append(ProvingPairing(dam, sire, bits))
+    return sorted(pairings, key=lambda pairing: -pairing.bits[-1])
 
 
 def _bits(
@@ -82,14 +82,14 @@ def _joints(way: str, animals: Sequence[Shower], figures: Figures, pairs: Sequen
     states = _locus(way, figures)[0].states
     wanted = [*animals, *(Shower(Member(), sex, "no") for sex in (FEMALE, MALE))]
     places = {FEMALE: len(animals), MALE: len(animals) + 1}
-    found: dict[int, list[tuple[float, list[Floats]]]] = {}
+    by_dam: dict[int, list[tuple[float, list[Floats]]]] = {}
     joints = []
     for dam, sire in pairs:
         at_dam, at_sire = places[FEMALE] if dam == NORMAL else dam, places[MALE] if sire == NORMAL else sire
-        if at_dam not in found:
-            found[at_dam] = [_held(way, wanted, figures, at_dam, state) for state in range(states)]
+        if at_dam not in by_dam:
+            by_dam[at_dam] = [_held(way, wanted, figures, at_dam, state) for state in range(states)]
         joint = np.array(
-            [weight * marginals[at_sire] if marginals else np.zeros(states) for weight, marginals in found[at_dam]]
+            [weight * marginals[at_sire] if marginals else np.zeros(states) for weight, marginals in by_dam[at_dam]]
         )
         joints.append(joint / joint.sum())
     return joints

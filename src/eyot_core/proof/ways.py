@@ -101,8 +101,8 @@ def _unexpected(chance: float) -> list[float]:
 
 def ways_of(animals: Sequence[Shower], proband: int, figures: Figures) -> Ways:
     """The chance of each way, exactly, and the copies of each animal. ValueError where no way can give what is seen."""
-    found = {way: _inherited(way, animals, proband, figures) for way in WAYS if way != "none"}
-    logs = {"none": _not_inherited(animals, proband, figures)} | {way: log for way, (log, _) in found.items()}
+    by_name = {way: _inherited(way, animals, proband, figures) for way in WAYS if way != "none"}
+    logs = {"none": _not_inherited(animals, proband, figures)} | {way: log for way, (log, _) in by_name.items()}
     weights = {way: _weight(figures.prior.get(way, 0.0), logs[way]) for way in WAYS}
     top = max(weights.values())
     if top == -math.inf:
@@ -114,7 +114,7 @@ def ways_of(animals: Sequence[Shower], proband: int, figures: Figures) -> Ways:
     if inherited <= 0:
         return Ways(ways, None)
     copies = [np.zeros(3) for _ in animals]
-    for way, (_, marginals) in found.items():
+    for way, (_, marginals) in by_name.items():
         for place, marginal in enumerate(marginals):
             copies[place] += shares[way] / inherited * marginal
     return Ways(ways, copies)

@@ -25,9 +25,9 @@ def heard_answer(node: Node, catalogue: Catalogue) -> dict[str, Any]:
 def texts_in(node: Node) -> list[str]:
     """The texts of a document; each a string, which may be empty."""
     node.object(["texts"], ["texts", "catalogue"])
-    found = []
+    texts = []
     for entry in node.child("texts").entries():
         if not isinstance(entry.value, str):
             raise entry.wrong(f"a text must be a string, got {type(entry.value).__name__}")
-        found.append(entry.value)
-    return found
+        texts.append(entry.value)
+    return texts

@@ -107,13 +107,13 @@ def dictated(catalogue: Catalogue, text: str) -> Dictated:
 
 def hear_answer(catalogue: Catalogue, text: str) -> dict[str, Any]:
     """One text in the JSON form of ``bin/eyot core hear``; ``compared`` with siblings is a key of our own."""
-    found = dictated(catalogue, text)
+    dictation = dictated(catalogue, text)
     looks: list[dict[str, Any]] = []
-    for one in found.heard:
+    for one in dictation.heard:
         meanings = [{"trait": trait, "level": level} for trait, level in one.looks]
         looks.append({"either": meanings} if one.doubtful else {**meanings[0], "confidence": one.confidence})
-    answer: dict[str, Any] = {"looks": looks, "not_understood": list(found.unheard)}
-    compared = [{"trait": one.trait, "answer": one.answer, "than": one.than} for one in found.beside]
+    answer: dict[str, Any] = {"looks": looks, "not_understood": list(dictation.unheard)}
+    compared = [{"trait": one.trait, "answer": one.answer, "than": one.than} for one in dictation.beside]
     return answer | ({"compared": compared} if compared else {})
 
 
@@ -192,8 +192,8 @@ class _Ear:
         said = self._said(words)
         for phrase in self.dropped:
             said = _without_run(said, phrase)
-        found = tuple(_stem(word) for word in said)
-        return tuple(word for word in found if word not in self.filler)
+        stems = tuple(_stem(word) for word in said)
+        return tuple(word for word in stems if word not in self.filler)
 
     def _said(self, words: str) -> list[str]:
         said = [
@@ -223,8 +223,10 @@ class _Ear:
                     used = Counter((*place, *name))
                     left = said - used
                     if used <= said and set(left) <= self.kinds["whole"] and trait in self.traits:
-                        found = HeardComparison(trait, answer, number, words)
-                        best = max((best or (0, found)), (len(place) + len(name), found), key=lambda row: row[0])
+                        comparison = HeardComparison(trait, answer, number, words)
+                        best = max(
+                            (best or (0, comparison)), (len(place) + len(name), comparison), key=lambda row: row[0]
+                        )
         return best[1] if best else None
 
     def in_their_places(self, clauses: Sequence[tuple[str, str]]) -> Iterator[tuple[str, _Around]]:
@@ -235,8 +237,8 @@ class _Ear:
         topic: Words = ()
         last: Words = ()
         for at, (words, mark, content) in enumerate(said):
-            is_told = topic and mark == ":"
-            if named[at] and not is_told:
+            has_topic = topic and mark == ":"
+            if named[at] and not has_topic:
                 topic, last = (), named[at]
             following = said[at + 1] if at + 1 < len(said) else ("", "", ())
             is_followed = following[1] == ":" or (following[2] and not named[at + 1])
@@ -244,21 +246,21 @@ class _Ear:
                 topic = content
                 continue
             after = named[at + 1] if following[1] in AND else ()
-            near = (topic or (last if mark in AND else ()), after) if is_told or not named[at] else ()
+            near = (topic or (last if mark in AND else ()), after) if has_topic or not named[at] else ()
             far = (last,) if mark in LISTS and not named[at] else ()
             yield words, _Around(tuple(filter(None, near)), tuple(filter(None, far)))
 
     def _joined(self, clauses: Sequence[tuple[str, str]]) -> list[tuple[str, str]]:
         """The clauses, with those taken as one that are understood as one: "white with yellow marks", "eye stripe, edge"."""
-        found: list[tuple[str, str]] = []
+        looks: list[tuple[str, str]] = []
         for words, mark in clauses:
-            joined = f"{found[-1][0]} {words}" if found else ""
+            joined = f"{looks[-1][0]} {words}" if looks else ""
             content = self.content(joined) if mark in ("with", ",") else ()
             if (mark == "with" and self._meaning(content)) or (mark == "," and self._is_place(content)):
-                found[-1] = (joined, found[-1][1])
+                looks[-1] = (joined, looks[-1][1])
             else:
-                found.append((words, mark))
-        return found
+                looks.append((words, mark))
+        return looks
 
     def _is_place(self, content: Words) -> bool:
         """Is this a place and nothing more?"""
@@ -280,18 +282,18 @@ class _Ear:
         place = place or self._place_in(self.content(words))
         contents = [self.content(part) for part in OR.split(words)]
         meant = [self._meaning((*(() if self._place_in(content) else place), *content)) for content in contents]
-        found = dict.fromkeys(look for looks in meant for look in looks)
-        return tuple(found) if len(meant) > 1 and all(meant) and len(found) <= MOST_MEANINGS else ()
+        meanings = dict.fromkeys(look for looks in meant for look in looks)
+        return tuple(meanings) if len(meant) > 1 and all(meant) and len(meanings) <= MOST_MEANINGS else ()
 
     def _meaning(self, said: Words) -> tuple[Look, ...]:
         ways = list(self._ways(said))
         if not ways:
             return ()
         top = max(way.rank for way in ways)
-        found: dict[Look, None] = {}
+        looks: dict[Look, None] = {}
         for way in (one for one in ways if one.rank == top):
-            found |= dict.fromkeys(self._looks(way))
-        return tuple(found) if len(found) <= MOST_MEANINGS else ()
+            looks |= dict.fromkeys(self._looks(way))
+        return tuple(looks) if len(looks) <= MOST_MEANINGS else ()
 
     def _place_in(self, said: Words) -> Words:
         have = Counter(said)
@@ -406,16 +408,16 @@ def _words(phrase: str) -> Words:
 
 
 def _replaced(said: Sequence[str], phrase: Words, value: Sequence[str]) -> list[str]:
-    found: list[str] = []
+    words: list[str] = []
     at = 0
     while at < len(said):
         if tuple(said[at : at + len(phrase)]) == phrase:
-            found += value
+            words += value
             at += len(phrase)
         else:
-            found.append(said[at])
+            words.append(said[at])
             at += 1
-    return found
+    return words
 
 
 def _without_run(said: Sequence[str], phrase: Sequence[str]) -> list[str]:

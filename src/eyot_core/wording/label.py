@@ -89,7 +89,7 @@ def parts_of(
     possible genes after looking, where somebody looked; ``least``: the smallest chance of a possible gene that is named.
     """
     return sorted(
-        _Parts(pairing, call, pairing.prior if hypotheses is None else hypotheses, looked or {}, least).found(),
+        _Parts(pairing, call, pairing.prior if hypotheses is None else hypotheses, looked or {}, least).all(),
         key=lambda part: ORDER.index(part.said),
     )
 
@@ -106,7 +106,7 @@ class _Parts:
     def catalogue(self) -> Catalogue:
         return self.pairing.catalogue
 
-    def found(self) -> list[Part]:
+    def all(self) -> list[Part]:
         parts, called = [], {one.gene: one for one in self.call}
         for one in self.call:
             if part := self._called(one):
@@ -176,15 +176,15 @@ class _Parts:
         self, group: Group, call: Sequence[Called], more: Mapping[str, int], may_show: Collection[str]
     ) -> Floats:
         """1 for the child states of a group that fit the call and have what is asked, else 0."""
-        found = np.ones(len(group.children))
+        fits = np.ones(len(group.children))
         for position, locus in enumerate(group.loci):
             here = [one for one in call if self.catalogue.genes[one.gene].locus == locus]
             for number, child in enumerate(group.children):
-                found[number] *= self._fits(child[position], here, may_show)
+                fits[number] *= self._fits(child[position], here, may_show)
             for gene, copies in more.items():
                 if self.catalogue.genes[gene].locus == locus:
-                    found = found * (group.copies_of(gene, locus) >= copies)
-        return found
+                    fits = fits * (group.copies_of(gene, locus) >= copies)
+        return fits
 
     def _fits(self, alleles: Sequence[str], here: Sequence[Called], may_show: Collection[str]) -> bool:
         """Can an animal of this call have these alleles at a locus? A recessive that is not called to be there does not show,
@@ -209,8 +209,8 @@ def by_trade_names(parts: Sequence[Part], naming: Naming) -> str:
     """The same with trade names for what shows, as far as names fit."""
     left = {part.gene: part.copies for part in parts if part.said == "shown"}
     named = []
-    while left and (found := naming.largest_trade_name(left)):
-        name, genes = found
+    while left and (largest := naming.largest_trade_name(left)):
+        name, genes = largest
         named.append(name[0].upper() + name[1:])
         left = {gene: copies for gene, copies in left.items() if gene not in genes}
     named += [naming.copies(gene, copies) for gene, copies in left.items()]

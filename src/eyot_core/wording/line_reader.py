@@ -94,7 +94,7 @@ def read_line(lookup: Lookup, text: str) -> Understood:
     items, guessed = words.items(rest)
     reader = _Reader(lookup, items)
     reader.read()
-    return replace(_Meaning(lookup, reader, rest).found(), name=name, guessed=tuple(guessed))
+    return replace(_Meaning(lookup, reader, rest).understood(), name=name, guessed=tuple(guessed))
 
 
 def _words_under(lookup: Lookup) -> LineWords:
@@ -478,7 +478,7 @@ class _Meaning:
         self.questions: list[Question] = []
         self.notes = list(reader.notes)
 
-    def found(self) -> Understood:
+    def understood(self) -> Understood:
         """All of it."""
         for named in self.reader.named:
             self._state(named)
@@ -652,14 +652,14 @@ def _impossible(lookup: Lookup, kept: dict[str, Statement], sex: str) -> list[st
             held.setdefault(lookup.catalogue.genes[one.gene].locus, []).extend(
                 [lookup.naming.gene(one.gene)] * one.copies
             )
-    found = [
+    impossible = [
         f"{' and '.join(dict.fromkeys(names))} sit at one locus, which has room for two copies; here are {len(names)}."
         for names in held.values()
         if len(names) > 2
     ]
-    found += [
+    impossible += [
         f"A female has no Y: “male maker” is said of males ({lookup.naming.gene(one.gene)})."
         for one in kept.values()
         if one.on and sex == "female"
     ]
-    return found
+    return impossible

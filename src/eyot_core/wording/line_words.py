@@ -84,12 +84,12 @@ def tokens_of(text: str) -> list[Token]:
     even = "".join(
         " " if letter in "-_’'" else letter.lower() if len(letter.lower()) == 1 else letter for letter in text
     )
-    found = []
+    tokens = []
     for match in TOKEN.finditer(even):
         word = " ".join(match[0].split()).strip(SIGNS)
         if word:
-            found.append(Token(word, match.start(), match.end()))
-    return found
+            tokens.append(Token(word, match.start(), match.end()))
+    return tokens
 
 
 class LineWords:
@@ -101,21 +101,21 @@ class LineWords:
     @cached_property
     def phrases(self) -> dict[str, Item]:
         """Every phrase in plain form with what it is; of two kinds of one phrase genes come first, then modifiers."""
-        words, found = vocabulary(), {}
+        words, phrases = vocabulary(), {}
         for kind, phrase, value in self._plain_phrases(words):
-            found[phrase] = Item(kind, phrase, value)
+            phrases[phrase] = Item(kind, phrase, value)
         for entry in words["groups"]:
             for phrase in map(_phrase, entry["words"]):
-                found[phrase] = Item("group", phrase, entry)
+                phrases[phrase] = Item("group", phrase, entry)
             if "some" in entry:
-                found[_phrase(entry["some"])] = Item("some", entry["some"], entry)
+                phrases[_phrase(entry["some"])] = Item("some", entry["some"], entry)
         for phrase, alternatives in self._names().items():
-            found[phrase] = Item("gene", phrase, alternatives)
+            phrases[phrase] = Item("gene", phrase, alternatives)
         for short, written in words["short"].items():
-            genes = self._genes_in(written, found)
+            genes = self._genes_in(written, phrases)
             if genes:
-                found[_phrase(short)] = Item("gene", _phrase(short), (Alternative(genes),))
-        return found
+                phrases[_phrase(short)] = Item("gene", _phrase(short), (Alternative(genes),))
+        return phrases
 
     def _plain_phrases(self, words: dict[str, Any]) -> Iterator[tuple[str, str, Any]]:
         for kind, key in (("name", "names"), ("nothing", "nothing"), ("normal", "normal")):
@@ -141,13 +141,13 @@ class LineWords:
 
     def _names(self) -> dict[str, tuple[Alternative, ...]]:
         """Names of genes and combinations; a name of several combinations has several meanings."""
-        found: dict[str, list[Alternative]] = {}
+        names: dict[str, list[Alternative]] = {}
         for entry in self.lookup.catalogue.document.get("names", []):
             one = Alternative(tuple(entry["genes"].items()))
             for phrase in {_phrase(entry["name"]), _phrase(entry["name"]).replace(" ", "")}:
-                found.setdefault(phrase, []).append(one)
+                names.setdefault(phrase, []).append(one)
         asked = {_phrase(word) for entry in vocabulary()["groups"] for word in entry["words"]}
-        combos = {phrase: tuple(meanings) for phrase, meanings in found.items() if phrase not in asked}
+        combos = {phrase: tuple(meanings) for phrase, meanings in names.items() if phrase not in asked}
         genes = self._genes()
         return {**combos, **genes, **self._spaced(combos)}
 
@@ -161,7 +161,7 @@ class LineWords:
         }
 
     def _genes(self) -> dict[str, tuple[Alternative, ...]]:
-        found: dict[str, tuple[Alternative, ...]] = {}
+        genes: dict[str, tuple[Alternative, ...]] = {}
         own: dict[str, str] = {}
         for entry in self.lookup.catalogue.document["genes"]:
             former = [entry["built_in_name"]] if "built_in_name" in entry else []
@@ -169,16 +169,16 @@ class LineWords:
             own[main] = entry["id"]
             copies = 2 if self.lookup.catalogue.genes[entry["id"]].is_recessive else 1
             for name in (main, entry["id"], *entry.get("synonyms", []), *former):
-                found.setdefault(_phrase(name), (Alternative(((entry["id"], copies),)),))
+                genes.setdefault(_phrase(name), (Alternative(((entry["id"], copies),)),))
             if "two_copies" in entry and not _phrase(entry["two_copies"]).startswith("super "):
-                found[_phrase(entry["two_copies"])] = (Alternative(((entry["id"], 2),)),)
-        for phrase, (one,) in list(found.items()):
+                genes[_phrase(entry["two_copies"])] = (Alternative(((entry["id"], 2),)),)
+        for phrase, (one,) in list(genes.items()):
             if phrase not in own and (both := self._two_genes(phrase, own)):
-                found[phrase] = (
+                genes[phrase] = (
                     one,
                     Alternative((one.genes[0], *(pair for pair in both if pair[0] != one.genes[0][0]))),
                 )
-        return found
+        return genes
 
     @staticmethod
     def _two_genes(phrase: str, own: dict[str, str]) -> tuple[Carried, ...]:
@@ -192,17 +192,17 @@ class LineWords:
 
     def _genes_in(self, written: str, phrases: dict[str, Item]) -> tuple[Carried, ...]:
         """The genes of a short form that is written out: genes one after another, ``super`` before one of two copies."""
-        found: list[Carried] = []
+        genes: list[Carried] = []
         tokens, at, two = [token.text for token in tokens_of(written)], 0, False
         while at < len(tokens):
             length, item = _longest(phrases, tokens[at:])
             if item is None:
                 return ()
             if item.kind == "gene":
-                found += [(gene, 2 if two else copies) for gene, copies in item.value[0].genes]
+                genes += [(gene, 2 if two else copies) for gene, copies in item.value[0].genes]
             two = item.kind == "super"
             at += length
-        return tuple(found)
+        return tuple(genes)
 
     @cached_property
     def _closed_up(self) -> dict[str, Item]:
@@ -218,7 +218,7 @@ class LineWords:
             if near := self._nearly(word):
                 guessed[at] = (word, near)
                 words[at] = near
-        found, at = [], 0
+        items, at = [], 0
         while at < len(tokens):
             length, item = _longest(self.phrases, words[at:], self._closed_up)
             if item is None:
@@ -227,9 +227,9 @@ class LineWords:
             start, end = tokens[at].start, tokens[at + length - 1].end
             if item.kind in ("unknown", "name"):
                 item = replace(item, words=text[start:end].strip(SIGNS))
-            found.append(replace(item, start=start, end=end))
+            items.append(replace(item, start=start, end=end))
             at += length
-        return found, [*guessed.values()]
+        return items, [*guessed.values()]
 
     @cached_property
     def _spelling(self) -> tuple[set[str], list[str]]:

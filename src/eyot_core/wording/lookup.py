@@ -49,18 +49,18 @@ class Lookup:
 
     @cached_property
     def _names(self) -> list[tuple[str, Entry]]:
-        found: list[tuple[str, Entry]] = []
+        names: list[tuple[str, Entry]] = []
         for entry in self.catalogue.document["genes"]:
             name = self.naming.gene(entry["id"])
             gene = Entry("gene", entry["id"], name)
-            found += [(plain(one), gene) for one in (name, *entry.get("synonyms", []), entry.get("two_copies", name))]
+            names += [(plain(one), gene) for one in (name, *entry.get("synonyms", []), entry.get("two_copies", name))]
         for entry in self.catalogue.document.get("names", []):
             genes = list(entry["genes"].items())
             written = " ".join(self.naming.copies(gene, copies) for gene, copies in genes)
-            found.append((plain(entry["name"]), Entry("combination", key_of(genes), entry["name"], written)))
+            names.append((plain(entry["name"]), Entry("combination", key_of(genes), entry["name"], written)))
         for entry in self.catalogue.document.get("lookalikes", []):
-            found.append((plain(entry["title"]), Entry("look-alike", entry["id"], entry["title"])))
-        return found
+            names.append((plain(entry["title"]), Entry("look-alike", entry["id"], entry["title"])))
+        return names
 
     def find(self, text: str, limit: int = 10) -> list[Entry]:
         """The entries that come nearest to a text, best first, each once."""

@@ -19,11 +19,11 @@ from eyot.animals.queries import (
     Asked,
     animal_of,
     clutches_with,
-    genes_told,
     listed,
     names_in,
     naming_of,
     photos_of,
+    stated_genes,
     strip_key,
     young_of,
 )
@@ -49,7 +49,7 @@ def animals(request: CollectionRequest) -> HttpResponse:
     query.pop("page", None)
     context = {
         "asked": asked,
-        "found": listed(request.collection, asked),
+        "listed": listed(request.collection, asked),
         "naming": naming_of(request.collection),
         "roles": ROLES,
         "query": query.urlencode(),
@@ -65,7 +65,7 @@ def animal(request: CollectionRequest, number: int, refused: Refused | None = No
     naming = naming_of(request.collection)
     context = {
         "animal": one,
-        "genes": genes_told(one, naming),
+        "genes": stated_genes(one, naming),
         "strip_key": strip_key(one, naming),
         "plot": plot_of(list(one.weighings.all())),
         "weights": list(one.weighings.all())[::-1],

@@ -60,8 +60,8 @@ def live(request: CollectionRequest, code: str) -> HttpResponse:
 def strangers(request: CollectionRequest, code: str) -> HttpResponse:
     """Hatchlings that these parents hardly can have given, or one of them; asked for after the page, since it takes a while."""
     clutch = clutch_of(request.collection, code)
-    found = strangers_of(judged(clutch), clutch, request.GET.get("egg", ""))
-    return render(request, "bench/parts/strangers.html", {"strangers": found})
+    answer = strangers_of(judged(clutch), clutch, request.GET.get("egg", ""))
+    return render(request, "bench/parts/strangers.html", {"strangers": answer})
 
 
 def _live(clutch: Clutch, judgement: ClutchJudgement, frames: list[Frame], stamp: str) -> dict[str, object]:

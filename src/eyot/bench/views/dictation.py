@@ -19,17 +19,17 @@ LONGEST = 400
 
 def hear(request: CollectionRequest) -> HttpResponse:
     """What a text is heard as."""
-    found = dictated(catalogue_of(request.collection), request.GET.get("said", "")[:LONGEST])
+    dictation = dictated(catalogue_of(request.collection), request.GET.get("said", "")[:LONGEST])
     heard = [
         {
             "words": one.words,
             "meanings": [_meaning(trait, level) for trait, level in one.looks],
             "unsure": one.is_unsure,
         }
-        for one in found.heard
+        for one in dictation.heard
     ]
-    beside = [{"row": one, "words": WORDS[one.trait][ANSWERS.index(one.answer)]} for one in found.beside]
-    return render(request, "bench/parts/heard.html", {"heard": heard, "beside": beside, "unheard": found.unheard})
+    beside = [{"row": one, "words": WORDS[one.trait][ANSWERS.index(one.answer)]} for one in dictation.beside]
+    return render(request, "bench/parts/heard.html", {"heard": heard, "beside": beside, "unheard": dictation.unheard})
 
 
 def _meaning(trait: str, level: str) -> dict[str, object]:

@@ -213,5 +213,5 @@ def photos(request: CollectionRequest, code: str, number: int) -> HttpResponse:
 def following(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """To the hatchling with the most telling open question: of this clutch, else of the season; else to the closing sheet."""
     clutch = clutch_of(request.collection, code)
-    found = next_hatchling(clutch, number)
-    return redirect("bench", found.clutch.code, found.number) if found else redirect("closing", code)
+    egg = next_hatchling(clutch, number)
+    return redirect("bench", egg.clutch.code, egg.number) if egg else redirect("closing", code)

@@ -109,10 +109,10 @@ def answer(request: HttpRequest, invitation: Invitation, number: int) -> HttpRes
 @by_invitation
 def photo(request: HttpRequest, invitation: Invitation, photo_id: UUID, size: str) -> HttpResponseBase:
     """A photo of the clutch; of no other."""
-    found = Photo.objects.filter(pk=photo_id, egg__clutch=invitation.clutch_id).first()
-    if found is None:
+    shown = Photo.objects.filter(pk=photo_id, egg__clutch=invitation.clutch_id).first()
+    if shown is None:
         raise Http404("not of this clutch")
-    return sized(found, size)
+    return sized(shown, size)
 
 
 @require_POST

@@ -76,11 +76,11 @@ def _trait(request: CollectionRequest, number: int) -> NewTrait:
 
 def trait(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
     """One trait."""
-    found = _trait(request, number)
+    trait_row = _trait(request, number)
     context = {
-        "trait": found,
-        "desk": desk_of(found),
-        "rows": list(found.showings.select_related("animal", "egg__clutch")),
+        "trait": trait_row,
+        "desk": desk_of(trait_row),
+        "rows": list(trait_row.showings.select_related("animal", "egg__clutch")),
         "shows": Showing.Shows.choices,
         "hatchlings": HATCHLINGS,
         "animals": list(request.collection.animals.values_list("name", flat=True)),
@@ -95,8 +95,8 @@ def trait(request: CollectionRequest, number: int, refused: Refused | None = Non
 @refusals_on(trait)
 def who(request: CollectionRequest, number: int) -> HttpResponse:
     """An animal, a hatchling ("W-04 3") or a whole clutch ("W-04") joins the pedigree."""
-    found, given = _trait(request, number), entered(request, WhoForm)
-    add_named(found, request.member, given["who"], given["shows"], timezone.now())
+    trait_row, given = _trait(request, number), entered(request, WhoForm)
+    add_named(trait_row, request.member, given["who"], given["shows"], timezone.now())
     return redirect("trait", number)
 
 
@@ -104,9 +104,9 @@ def who(request: CollectionRequest, number: int) -> HttpResponse:
 @refusals_on(trait)
 def shows(request: CollectionRequest, number: int) -> HttpResponse:
     """What each of them shows."""
-    found = _trait(request, number)
+    trait_row = _trait(request, number)
     given = {key[6:]: str(value) for key, value in request.POST.items() if key.startswith("shows-")}
-    keep_showings(found, request.member, given, timezone.now())
+    keep_showings(trait_row, request.member, given, timezone.now())
     return redirect("trait", number)
 
 
@@ -114,6 +114,6 @@ def shows(request: CollectionRequest, number: int) -> HttpResponse:
 @refusals_on(trait)
 def enter(request: CollectionRequest, number: int) -> HttpResponse:
     """A proven gene enters the collection's catalogue."""
-    found = _trait(request, number)
-    enter_catalogue(found, request.member)
+    trait_row = _trait(request, number)
+    enter_catalogue(trait_row, request.member)
     return redirect("opinions")

@@ -48,8 +48,8 @@ def order(request: CollectionRequest) -> HttpResponse:
 @refusals_on(laboratory_page)
 def step(request: CollectionRequest, number: int, step: str) -> HttpResponse:
     """The next step of an order."""
-    found = get_object_or_404(
+    order = get_object_or_404(
         LabOrder.objects.select_related("animal__collection"), pk=number, animal__collection=request.collection
     )
-    take_step(found, request.member, step, timezone.now())
+    take_step(order, request.member, step, timezone.now())
     return redirect("laboratory")

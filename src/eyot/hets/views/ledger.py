@@ -35,7 +35,7 @@ def ledger_page(request: CollectionRequest, refused: Refused | None = None) -> H
     query.pop("page", None)
     context = {
         "asked": asked,
-        "found": ledger(request.collection, asked),
+        "ledger": ledger(request.collection, asked),
         "query": query.urlencode(),
         "sorts": SORTS,
         "sexes": [(value, words) for value, words in Sex.choices if value],

@@ -37,8 +37,8 @@ def light(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         return _back(
             request, photo, "The light was not corrected: point at the card in the photo. The photo stays as it is."
         )
-    found = actions.change_light(photo, request.member, card, timezone.now(), place=place, corners=corners)
-    trouble = "" if found is None else f"The light was not corrected: {found.reason}. The photo stays as it is."
+    message = actions.change_light(photo, request.member, card, timezone.now(), place=place, corners=corners)
+    trouble = "" if message is None else f"The light was not corrected: {message.reason}. The photo stays as it is."
     return _back(request, photo, trouble)
 
 
@@ -50,8 +50,8 @@ def line(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         points, start, end = line_sent(request.POST)
     except ValueError:
         return _back(request, photo, "The line was not understood: each point is two numbers. Nothing was changed.")
-    found = actions.change_line(photo, request.member, points, start, end, timezone.now())
-    return _back(request, photo, found.reason[:1].upper() + found.reason[1:] + "." if found is not None else "")
+    message = actions.change_line(photo, request.member, points, start, end, timezone.now())
+    return _back(request, photo, message.reason[:1].upper() + message.reason[1:] + "." if message is not None else "")
 
 
 def line_sent(sent: QueryDict) -> tuple[list[list[float]] | None, float, float]:

@@ -59,9 +59,9 @@ def preview(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         points, start, end = line_sent(request.POST)
     except ValueError:
         return HttpResponse("each point is two numbers", status=422, content_type="text/plain")
-    found = quick_strip(photo, points or [], start, end)
-    if isinstance(found, BadLine):
-        return HttpResponse(found.reason, status=422, content_type="text/plain")
+    strip = quick_strip(photo, points or [], start, end)
+    if isinstance(strip, BadLine):
+        return HttpResponse(strip.reason, status=422, content_type="text/plain")
     held = io.BytesIO()
-    Image.fromarray(found).save(held, "WEBP", quality=80, method=0)
+    Image.fromarray(strip).save(held, "WEBP", quality=80, method=0)
     return HttpResponse(held.getvalue(), content_type="image/webp")

@@ -39,8 +39,8 @@ def look_name(trait: str) -> str:
 @register.filter
 def in_words(text: str) -> str:
     """A keepers' note with the ids of looks and genes as words: "lobe_tone.brown" becomes "lobe tone brown"."""
-    named_looks = LOOK.sub(lambda found: f"{look_name(found[1])} {spaced(found[2])}", text)
-    return BARE.sub(lambda found: look_name(found[0]), named_looks)
+    named_looks = LOOK.sub(lambda words: f"{look_name(words[1])} {spaced(words[2])}", text)
+    return BARE.sub(lambda words: look_name(words[0]), named_looks)
 
 
 @register.simple_tag

@@ -66,27 +66,27 @@ def _wrong(left_open: str, genes: object, typed: str, confirmed: str) -> str:
 @require_POST
 def unpin(request: CollectionRequest, pin_id: int) -> HttpResponse:
     """Takes a pin off."""
-    found = get_object_or_404(Pin, collection=request.collection, pk=pin_id)
-    take_down(found)
-    return redirect("combination", found.key)
+    pin = get_object_or_404(Pin, collection=request.collection, pk=pin_id)
+    take_down(pin)
+    return redirect("combination", pin.key)
 
 
 def overrides(request: CollectionRequest, wrong: str = "", kept: HttpRequest | None = None) -> HttpResponse:
     """The collection's layer over the catalogue: own genes, names, switched points, weights."""
     sent = kept.POST.dict() if kept else {}
-    held, found = overrides_of(request.collection), overlaid_of(request.collection)
-    left_out = dict(found.left_out)
+    held, overlaid = overrides_of(request.collection), overlaid_of(request.collection)
+    left_out = dict(overlaid.left_out)
     switched = {override.value.get("dispute") for override in held if override.value.get("kind") == "switch"}
-    disputes = list(found.catalogue.document.get("disputes", []))
+    disputes = list(overlaid.catalogue.document.get("disputes", []))
     context = {
         "held": [
-            (override, override_words(found.catalogue, override.value), left_out.get(number, ""))
+            (override, override_words(overlaid.catalogue, override.value), left_out.get(number, ""))
             for number, override in enumerate(held)
         ],
         "disputes": [(row, row["id"] in switched) for row in disputes],
-        "genes": sorted(found.catalogue.document["genes"], key=lambda row: str(row.get("name", row["id"])).lower()),
-        "loci": [row for row in found.catalogue.document["loci"] if row.get("name")],
-        "looks": look_choices(found.catalogue),
+        "genes": sorted(overlaid.catalogue.document["genes"], key=lambda row: str(row.get("name", row["id"])).lower()),
+        "loci": [row for row in overlaid.catalogue.document["loci"] if row.get("name")],
+        "looks": look_choices(overlaid.catalogue),
         "strengths": STRENGTH_CHOICES,
         "inheritances": INHERITANCE_CHOICES,
         "rows": typed_rows(sent),

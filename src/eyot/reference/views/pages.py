@@ -18,7 +18,7 @@ from eyot.reference.combinations import combination_page, gene_words
 from eyot.reference.comparisons import MOST, comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.own import pins_for_combination, pins_for_gene
-from eyot.reference.shows import looks_found, named_against
+from eyot.reference.shows import named_against, named_looks
 from eyot.reference.subjects import STAGE_WORDS, stage_from, subject_from
 
 
@@ -34,8 +34,8 @@ def index(request: CollectionRequest) -> HttpResponse:
     }
     if asked:
         read = understood(names, asked)
-        looks, against = looks_found(names, asked), named_against(names, read)
-        context |= {"read": read, "looks_found": looks, "against": against, **_understood(catalogue, read.genes)}
+        looks, against = named_looks(names, asked), named_against(names, read)
+        context |= {"read": read, "named_looks": looks, "against": against, **_understood(catalogue, read.genes)}
         hits = [] if against else names.find(asked)
         if looks:  # what merely sounds like the words of a look would mislead
             hits = [hit for hit in hits if asked.lower() in hit.name.lower()]
@@ -57,8 +57,8 @@ def typed(request: CollectionRequest) -> HttpResponse:
     text = request.GET.get("q", "")[:200]
     catalogue = catalogue_of(request.collection)
     read = understood(lookup(catalogue), text)
-    found = _understood(catalogue, read.genes)
-    if "subject" in found and not read.left_open and not read.guessed:
+    combination = _understood(catalogue, read.genes)
+    if "subject" in combination and not read.left_open and not read.guessed:
         return redirect("combination", key_of(read.genes))
     return redirect(f"{reverse('reference')}?{urlencode({'q': text})}")
 
