@@ -2,6 +2,8 @@
 
 u runs along the body (snout 0, tail tip 1), v around it (spine 0, mid-belly ±1); seen from above, v = asin(t)/π for a
 place at the share t of the half-width beside the midline.
+
+Source: the proportions are ours, after the field's descriptions of young animals; nothing is measured from them.
 """
 
 from __future__ import annotations

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+import pickle
 import re
+import shutil
 import tempfile
 from copy import deepcopy
+from dataclasses import fields
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
-from eyot_core.catalogue import STAGES, builtin_catalogue, builtin_document, catalogue_from
-from eyot_core.catalogue.builtin import catalogue_in
+from eyot_core.catalogue import STAGES, Catalogue, builtin_catalogue, builtin_document, catalogue_from, files
+from eyot_core.catalogue.builtin import DATA, kept_or_read
+from eyot_core.catalogue.files import catalogue_in
 from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
 from eyot_core.identify.looks import chances_of_looks, likeliest_looks
@@ -155,6 +160,41 @@ class WrittenOut(TestCase):
         self.assertEqual((hidden["times"], hidden["when"]), (0, [{"locus": "G", "copies": [2]}]))
         damped = self.read("when: [g:2], damp_all_but: {traits: [t], times: 0.1}, damp: {t: 0.5}")["masks"][0]
         self.assertEqual(damped["damp"], {"s": 0.1, "t": 0.5})
+
+
+class Kept(TestCase):
+    """The built-in catalogue as it was kept when it was last read."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.data, self.kept = Path(folder.name) / "data", Path(folder.name) / "cache/catalogue.pickle"
+        shutil.copytree(DATA, self.data)
+
+    def test_what_was_kept_is_what_was_read(self) -> None:
+        read = kept_or_read(self.data, self.kept)
+        with patch.object(files, "catalogue_in", side_effect=AssertionError("read once more")):
+            again = kept_or_read(self.data, self.kept)
+        for name in (one.name for one in fields(Catalogue)):
+            self.assertEqual(getattr(again, name), getattr(read, name), name)
+        self.assertEqual(again.document, builtin_document())
+
+    def test_it_counts_only_while_the_files_are_the_same(self) -> None:
+        kept_or_read(self.data, self.kept)
+        path = self.data / "30-banana.yaml"
+        path.write_text(path.read_text().replace("Banana", "Plantain"))
+        names = [entry["name"] for entry in kept_or_read(self.data, self.kept).document["genes"]]
+        self.assertIn("Plantain", names)
+
+    def test_what_is_damaged_or_can_not_be_kept_is_read(self) -> None:
+        kept_or_read(self.data, self.kept)
+        whole = self.kept.read_bytes()
+        for damaged in (b"", b"no pickle", whole[: len(whole) // 2], pickle.dumps("another stamp"), whole[:-200]):
+            self.kept.write_bytes(damaged)
+            self.assertEqual(kept_or_read(self.data, self.kept).document, builtin_document())
+            self.assertEqual(self.kept.read_bytes(), whole)
+        self.assertEqual(kept_or_read(self.data, self.kept / "below/a.pickle").document, builtin_document())
+        self.assertEqual([path.name for path in self.kept.parent.iterdir()], [self.kept.name])
 
 
 class BuiltIn(TestCase):

@@ -98,7 +98,7 @@ class Luck(TestCase):
 
     def test_wrong_arguments_are_named(self) -> None:
         for call, message in (
-            (lambda: luck(8, 7, 0.5), "found must be from 0 to 7, got 8"),
+            (lambda: luck(8, 7, 0.5), "came must be from 0 to 7, got 8"),
             (lambda: spread_of_counts([0.5], [0.5, 0.5], 2), "got 1 and 2"),
             (lambda: spread_of_counts([0.5], [0.7], 2), "sum to 0.7"),
             (lambda: eggs_needed(0.5, 1.0), "wanted must be from 0 to below 1"),

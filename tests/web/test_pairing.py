@@ -155,7 +155,7 @@ class FromPlanToLaying(Planning):
         self.assertEqual(next_code(self.collection), "W-08")
 
     def test_four_sires_stand_in_a_pairing_and_no_fifth(self) -> None:
-        sires = ["Fathom", "Tarn", *(f"Sire{number}: male" for number in range(3))]
+        sires = ["Fathom", "Tarn", *(self.animal(f"Sire{number}: male").name for number in range(3))]
         with self.assertRaisesMessage(Refused, "At most 4 sires"):
             self.save("W-08", "Marram", *sires)
         self.assertEqual(self.save("W-08", "Marram", *sires[:4]).clutch_sires.count(), 4)
@@ -219,16 +219,20 @@ class FromPlanToLaying(Planning):
         page = self.client.get("/")
         self.assertContains(page, "Introduce Fathom to Marram")
         self.assertContains(page, "late")
-        for days, late in ((13, False), (14, True)):  # twelve days from round to round, late from the second day on
-            clutch.rounds.update(introduced_on=self.today - timedelta(days=days))
-            (task,) = (one for one in tasks_of([clutch_of(self.collection, "W-08")], self.today, {}))
-            self.assertEqual((task.title, task.late), ("Introduce Fathom to Marram", late))
         met = clutch.rounds.all()[0]
         note_round(met, self.keeper, "locked_on", self.today - timedelta(days=20), self.now)
         with self.assertRaisesMessage(Refused, "after"):
             note_round(met, self.keeper, "separated_on", self.today - timedelta(days=30), self.now)
         note_event(clutch, self.keeper, "ovulated_on", self.today - timedelta(days=5), self.now)
         self.assertIsNone(next_round_of(clutch_of(self.collection, "W-08"), self.collection))
+
+    def test_a_round_is_late_from_the_second_day_on(self) -> None:
+        clutch = self.save()
+        introduce(clutch, self.keeper, self.animal("Fathom"), self.today - timedelta(days=20), self.now)
+        for days, late in ((13, False), (14, True)):  # twelve days from round to round, late from the second day on
+            clutch.rounds.update(introduced_on=self.today - timedelta(days=days))
+            (task,) = (one for one in tasks_of([clutch_of(self.collection, "W-08")], self.today, {}))
+            self.assertEqual((task.title, task.late), ("Introduce Fathom to Marram", late))
 
     def test_another_sire_at_the_rounds_joins_the_pairing(self) -> None:
         clutch = self.save()

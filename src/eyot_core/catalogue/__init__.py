@@ -1,6 +1,7 @@
 """The gene reference: loci, genes, traits and what each genotype shows.
 
-``model`` holds the values, ``read`` turns documents into them, ``builtin`` loads the YAML files of ``data``.
+``model`` holds the values, ``read`` turns documents into them, ``files`` reads YAML files into a document, and ``builtin`` has
+those of ``data``.
 What a genotype's look *is* (probabilities of levels) belongs to :mod:`eyot_core.identify`.
 """
 

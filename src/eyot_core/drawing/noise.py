@@ -1,4 +1,7 @@
-"""Lattice noise from a hash: a seed gives the same animal on every machine and at every size."""
+"""Lattice noise from a hash: a seed gives the same animal on every machine and at every size.
+
+Source: value noise on a lattice, smoothed by 3t² − 2t³; the hash multiplies by large primes and folds the bits.
+"""
 
 from __future__ import annotations
 

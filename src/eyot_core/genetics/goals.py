@@ -1,4 +1,7 @@
-"""Which of many pairings can make a wanted combination: the chance of every dam with every sire, at once."""
+"""Which of many pairings can make a wanted combination: the chance of every dam with every sire, at once.
+
+Source: Mendel's laws, locus by locus; loci are independent given both parents.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,9 @@
 """What is passed on at a locus, or at two linked loci: parents' states, gametes, and children with their chances.
 
 A *group* is a locus, or two linked loci. Groups are independent given the parents' states, the sire and the sex.
+
+Source: Mendel's laws; two linked loci with one share of recombination; a sire's sex-linked gene moves between X and Y with
+the share that the catalogue gives its locus.
 """
 
 from __future__ import annotations

@@ -1,4 +1,8 @@
-"""How related two animals are, over the pedigree that is known."""
+"""How related two animals are, over the pedigree that is known.
+
+Source: the coefficient of kinship by its recursive rule (the younger animal's is the mean of its parents'); an animal's
+inbreeding is the kinship of its parents.
+"""
 
 from __future__ import annotations
 

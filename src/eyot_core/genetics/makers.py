@@ -1,4 +1,8 @@
-"""Male maker or female maker: on which chromosome a son has a sex-linked gene, worked out from his parents."""
+"""Male maker or female maker: on which chromosome a son has a sex-linked gene, worked out from his parents.
+
+Source: a male maker's gene sits on his Y, a female maker's on the X (docs/glossary.md); it crosses over with the share that the
+catalogue gives its locus. Bayes' rule weighs the two parents.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""Animals of unknown parents: what each locus holds among captive-bred animals, in Hardy-Weinberg proportions."""
+"""Animals of unknown parents: what each locus holds among captive-bred animals, in Hardy-Weinberg proportions.
+
+Source: Hardy-Weinberg proportions at each locus, loci independent given the gene load; frequencies stand in the catalogue.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""The square of gametes: what each parent passes on, and what comes of each pair; for short explanations on one's own animals."""
+"""The square of gametes: what each parent passes on, and what comes of each pair; for short explanations on one's own animals.
+
+Source: Mendel's laws.
+"""
 
 from __future__ import annotations
 

@@ -2,6 +2,8 @@
 
 Siblings share their parents' state, so counts of a clutch are a mixture of binomials over the hypotheses on the parents,
 never one binomial. How unusual a count is (luck) and what it says of a parent's copies are two questions with two answers.
+
+Source: the exact two-sided binomial test (sums of all counts that are no likelier); Bayes' rule for a parent's copies.
 """
 
 from __future__ import annotations

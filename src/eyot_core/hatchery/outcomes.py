@@ -1,6 +1,8 @@
 """What a pairing can give, by what shows, and how likely at least one of some eggs is of a kind.
 
 A *kind* is chosen group by group, so that its chance under each hypothesis on the parents is a product; no genotype is counted out.
+
+Source: the complement rule, 1 − (1 − p)ⁿ, under each hypothesis on the parents, then the mean over them.
 """
 
 from __future__ import annotations

@@ -1,4 +1,8 @@
-"""Looks as evidence: from the observations of one hatchling to one vector a trait."""
+"""Looks as evidence: from the observations of one hatchling to one vector a trait.
+
+Source: an answer is read through the eye's own errors: right with clarity × confidence, else a neighbour or any level by how
+readily it is mistaken; the shares of errors are ours, judged in docs/judgement.md.
+"""
 
 from __future__ import annotations
 

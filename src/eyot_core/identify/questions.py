@@ -1,4 +1,7 @@
-"""What to ask of a posterior: where to look next, what does not fit, which gene outside the pairing would explain it."""
+"""What to ask of a posterior: where to look next, what does not fit, which gene outside the pairing would explain it.
+
+Source: expected information gain (mutual information of an answer and the genotype), in bits.
+"""
 
 from __future__ import annotations
 

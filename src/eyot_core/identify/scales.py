@@ -2,6 +2,8 @@
 
 Genes *shift* a look along its scale: with q the chance of the first k levels, the new q is 1 / (1 + e^d · (1 − q) / q). The
 further a level lies in the direction of the shift, the more it speaks for the gene, so a stronger sign never argues against it.
+
+Source: the proportional odds model of ordered answers; that genes shift and do not stretch a scale is our assumption.
 """
 
 from __future__ import annotations

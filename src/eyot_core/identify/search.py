@@ -4,6 +4,8 @@ A prefix is a choice of states at the first loci. The mass of all genotypes that
 captive-bred animals times, for each look, the largest likelihood that any continuation could have. Where there are more
 prefixes than can be followed, those of the smallest bounds are given up, and their bounds added up: what was given up
 can hold no more than that.
+
+Source: branch and bound; the bounds on a softmax hold by monotony of each score in its pushes.
 """
 
 from __future__ import annotations

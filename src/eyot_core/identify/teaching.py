@@ -1,4 +1,7 @@
-"""What a clutch teaches: chances of a wanted kind in eggs to come, before anything is seen and given what has hatched."""
+"""What a clutch teaches: chances of a wanted kind in eggs to come, before anything is seen and given what has hatched.
+
+Source: Bayes' rule over the hypotheses on the parents; eggs to come are independent given these.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,7 @@
-"""What each genotype shows: P(level | genotype, stage) as small tables over the groups that touch a trait."""
+"""What each genotype shows: P(level | genotype, stage) as small tables over the groups that touch a trait.
+
+Source: a softmax of scores that add up over rules; the scores are the catalogue's, judged in docs/judgement.md.
+"""
 
 from __future__ import annotations
 

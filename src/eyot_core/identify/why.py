@@ -2,6 +2,8 @@
 
 A hatchling's posterior is what its parents and siblings say times its own looks; divided by one look's likelihood it is exactly what
 would be held without that look. From that come a look's factor on the odds of a gene, and what was to be expected of it.
+
+Source: Bayes' rule in odds: odds after are odds before times the likelihood ratio.
 """
 
 from __future__ import annotations

@@ -3,6 +3,9 @@
 Counted between 9 % and 93 % of the body length and over |v| < 0.36, where that shows, in CIELAB under D65. ``sd`` is what
 the same animal in another photo would scatter by: what light and shading leave (from simulated photos under lamps that the
 correction doesn't know) joined with what the two halves of the strip differ by.
+
+Source: shares and means over the window; the bounds of white and dark (L*, chroma) and the
+uncertainties are ours, tried in docs/photos.md.
 """
 
 from __future__ import annotations

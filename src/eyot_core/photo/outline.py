@@ -2,6 +2,8 @@
 
 GrabCut works on the photo divided by its paper, in CIELAB, so that uneven light doesn't count; it is told the core of the
 body's shape along the drawn line as animal, and what lies far from it as ground.
+
+Source: GrabCut as OpenCV has it; the edge is where the step across the rim is largest.
 """
 
 from __future__ import annotations

@@ -3,6 +3,8 @@
 No lamp is known. What is used: the ground's light; that left and right are alike on the whole, so that a difference that
 turns with the body comes from the lamp; that gloss is neutral, added, and sits where the body faces one direction. How
 much a body darkens towards both edges can't be told from its pattern: a typical course stands in, tied to the lamp's side.
+
+Source: gloss as powers of the cosine to the direction it faces; the typical course of the shading is ours, from simulated photos.
 """
 
 from __future__ import annotations

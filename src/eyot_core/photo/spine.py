@@ -1,4 +1,7 @@
-"""The line that a keeper draws along the back, and the smooth midline through it."""
+"""The line that a keeper draws along the back, and the smooth midline through it.
+
+Source: a cubic spline with centripetal knots, which makes no loops between uneven points.
+"""
 
 from __future__ import annotations
 

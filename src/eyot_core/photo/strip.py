@@ -2,6 +2,8 @@
 
 The window is that of a photo from above, |v| ≤ 0.40, u from 0 to 1. Rows run from the animal's left flank to its right,
 v = asin(t)/π at the share t of the half-width.
+
+Source: seen from above, a round body's place across is the sine of its place around.
 """
 
 from __future__ import annotations

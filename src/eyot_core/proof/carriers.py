@@ -2,6 +2,8 @@
 
 Everything is kept as natural logarithms of two weights, of a carrier and of one that is none, so that neither a hundred
 hatchlings nor a certain test loses anything.
+
+Source: Bayes' rule with independent findings; a carrier and a visual give visuals to half, two carriers to a quarter.
 """
 
 from __future__ import annotations

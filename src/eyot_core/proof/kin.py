@@ -1,4 +1,7 @@
-"""One recessive gene in a whole collection: what each animal's parents, marks, breedings, tests and relatives say, exactly."""
+"""One recessive gene in a whole collection: what each animal's parents, marks, breedings, tests and relatives say, exactly.
+
+Source: Mendel's laws over the pedigree, summed exactly (:mod:`eyot_core.proof.elimination`).
+"""
 
 from __future__ import annotations
 

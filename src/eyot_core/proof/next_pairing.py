@@ -1,4 +1,7 @@
-"""Which test pairing would tell most of how a trait is inherited, and whether two look-alikes are one gene."""
+"""Which test pairing would tell most of how a trait is inherited, and whether two look-alikes are one gene.
+
+Source: expected information gain of a litter's counts, in bits.
+"""
 
 from __future__ import annotations
 

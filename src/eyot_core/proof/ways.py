@@ -2,6 +2,8 @@
 
 One locus; not inherited at all is one way among them. Each way's likelihood is divided by its own chance that the proband
 shows what it shows: the pedigree is looked at because it did.
+
+Source: Mendel's laws for each way; the division by the proband's chance is the single ascertainment correction.
 """
 
 from __future__ import annotations
