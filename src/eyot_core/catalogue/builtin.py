@@ -18,6 +18,8 @@ from eyot_core.catalogue.model import Catalogue
 
 DATA = Path(__file__).parent / "data"
 KEPT = Path(__file__).parent / "__pycache__" / "catalogue.pickle"
+DAMAGED = (OSError, EOFError, ValueError, AttributeError, ImportError, IndexError, pickle.UnpicklingError)
+"""What comes of reading a file that is not there, cut off, or no pickle of ours."""
 
 
 @cache
@@ -37,12 +39,11 @@ def kept_or_read(folder: Path, kept: Path) -> Catalogue:
     What can't be kept (a folder without the right to write, a full disk) or is damaged is read every time.
     """
     stamp = _stamp(folder)
-    with suppress(OSError, EOFError, ValueError, AttributeError, ImportError, IndexError, pickle.UnpicklingError):
-        with kept.open("rb") as file:
-            if pickle.load(file) == stamp:  # noqa: S301  beside the compiled modules, and no less to be trusted
-                catalogue = pickle.load(file)  # noqa: S301
-                if isinstance(catalogue, Catalogue):
-                    return catalogue
+    with suppress(*DAMAGED), kept.open("rb") as file:
+        if pickle.load(file) == stamp:  # noqa: S301  beside the compiled modules, and no less to be trusted
+            catalogue = pickle.load(file)  # noqa: S301
+            if isinstance(catalogue, Catalogue):
+                return catalogue
     from eyot_core.catalogue.files import catalogue_in  # slower to import than what was kept is to read
 
     catalogue = catalogue_in(folder)
