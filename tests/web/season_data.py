@@ -6,7 +6,7 @@ from datetime import date
 from typing import Any
 
 from django.contrib.auth import get_user_model
-from django.test import TestCase
+from django.test import Client, TestCase
 
 from eyot.collection.actions import found_collection
 from eyot.collection.models import Animal, Collection
@@ -17,9 +17,26 @@ from tests.demo_rows import PASSWORD, demo_collection
 TODAY = date(2026, 6, 12)
 
 
+class MembersClient(Client):
+    """A browser that stands in Withy Bed: addresses without a collection are those of it, as a page there would write them."""
+
+    prefix = "/in/withy-bed"
+    OUTSIDE = ("/in/", "/login/", "/logout/", "/alive", "/eye/", "/join/", "/collections/", "/static/")
+
+    def generic(self, method: str, path: str, *args: Any, **more: Any) -> Any:
+        """Asks in the collection; where the answer leads on within it, the prefix is left away again."""
+        inside = not path.startswith(self.OUTSIDE)
+        answer = super().generic(method, self.prefix + path if inside else path, *args, **more)
+        if answer.get("Location", "").startswith(self.prefix + "/"):
+            answer["Location"] = answer["Location"].removeprefix(self.prefix)
+        return answer
+
+
 class SeasonCase(TestCase):
     """Withy Bed as it stands today, with no change in its record, the reader logged in as its keeper, and a neighbour's clutch X-01."""
 
+    client_class = MembersClient
+    client: MembersClient
     collection: Collection
     neighbours: Clutch
 
@@ -37,6 +54,11 @@ class SeasonCase(TestCase):
 
     def setUp(self) -> None:
         self.client.force_login(self.keeper)
+
+    def log_in_the_neighbour(self) -> None:
+        """Whose collection is Far Bank; where addresses lead from now on."""
+        self.client.force_login(self.stranger)
+        self.client.prefix = "/in/far-bank"
 
     def egg(self, number: int, code: str = "W-04") -> Egg:
         """One egg of a clutch of Withy Bed."""

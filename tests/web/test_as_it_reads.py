@@ -20,6 +20,7 @@ from django.test import TestCase
 
 from eyot.collection.models import Collection
 from tests.demo_rows import Rows, demo_collection
+from tests.web.season_data import MembersClient
 
 FOLDER = Path(__file__).parent / "as_it_reads"
 REWRITE = "EYOT_REWRITE"
@@ -221,6 +222,7 @@ def read(page: str) -> str:
 
 
 class AsItReads(TestCase):
+    client_class = MembersClient
     collection: Collection
 
     @classmethod
@@ -269,6 +271,7 @@ class AsItReads(TestCase):
         return f"{path} {given}\n  {answer.status_code} " + " / ".join(words) + "\n"
 
     def test_what_cannot_be_is_refused_in_these_words_and_changes_nothing(self) -> None:
+        self.client.get("/")  # the login knows the collection from here on
         before = Rows()
         self.same("refused", "".join(self.sent(path, given) for path, given in REFUSED))
         self.assertEqual(before, Rows())

@@ -101,7 +101,7 @@ class Capture(SeasonCase):
 
     def test_each_collection_has_its_own_folder(self) -> None:
         self.leave("one.jpg")
-        self.client.force_login(self.stranger)  # type: ignore[arg-type]
+        self.log_in_the_neighbour()
         self.assertEqual(self.client.post("/clutches/X-01/capture/1/arrivals/").status_code, 200)
         self.assertEqual(self.client.post("/clutches/W-04/capture/3/arrivals/").status_code, 404)
         self.assertFalse(Photo.objects.exists())

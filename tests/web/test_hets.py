@@ -48,6 +48,13 @@ class HetsCase(SeasonCase):
         assert standing is not None
         return standing.carrier
 
+    def egg_called(self, code: str, number: int) -> Egg:
+        """A hatchling that was called to show nothing; it may carry."""
+        judgement, egg = judged(self.clutch(code)), self.egg(number, code)
+        verdicts = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1))
+        make_call(judgement, egg, self.keeper, verdicts, "shed", "", uuid4(), timezone.now())  # type: ignore[arg-type]
+        return egg
+
     def send(self, name: str, part: str, gene: str = "piebald", **given: object) -> HttpResponse:
         return self.client.post(f"/hets/{self.animal(name).pk}/{gene}/{part}/", given)
 
@@ -91,21 +98,14 @@ class LedgerPage(HetsCase):
         self.assertEqual({gene for _, gene in self.rows(gene="hypo")}, {"hypo"})
         self.assertTrue(all(self.animal(name).sex == "female" for name, _ in self.rows(sex="female")))
         self.assertEqual(self.rows(role="young"), {})
-        self.hold_back("Sedgelet")
+        hold_back(self.egg_called("W-03", 1), self.keeper, "Sedgelet", timezone.now())
         self.assertEqual({name for name, _ in self.rows(role="young")}, {"Sedgelet"})
-
-    def hold_back(self, name: str) -> None:
-        """A hatchling of W-03 that shows nothing and may carry."""
-        judgement, egg = judged(self.clutch("W-03")), self.egg(1, "W-03")
-        verdicts = dict.fromkeys(judgement.model.pairing.given_genes, ("not", 1))
-        make_call(judgement, egg, self.keeper, verdicts, "shed", "", uuid4(), timezone.now())  # type: ignore[arg-type]
-        hold_back(egg, self.keeper, name, timezone.now())
 
     def test_the_page_asks_what_its_address_says(self) -> None:
         def shown(asked: str) -> Ledger:
             return self.client.get("/hets/" + asked).context["ledger"]  # type: ignore[attr-defined,no-any-return]
 
-        self.hold_back("Sedgelet")
+        hold_back(self.egg_called("W-03", 1), self.keeper, "Sedgelet", timezone.now())
         self.assertEqual({row.animal.name for row in shown("?role=young").rows}, {"Sedgelet"})
         with patch("eyot.hets.ledger.ON_A_PAGE", 5):
             first, second = shown(""), shown("?page=2")
@@ -178,6 +178,24 @@ class Breeding(HetsCase):
         take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
         row.refresh_from_db()
         self.assertEqual((row.chance, row.known), ("2/3", "possible"))
+
+    def test_what_a_test_settled_is_certain_and_what_is_only_said_is_as_likely_as_the_parents_make_it(self) -> None:
+        hold_back(self.egg_called("W-03", 1), self.keeper, "Sedgelet", timezone.now())
+        for known, after in (("tested", 1.0), ("declared", 2 / 3)):
+            self.animal("Sedgelet").genes.filter(gene="hypo").update(known=known, chance="1")
+            self.assertAlmostEqual(self.after("Sedgelet", "hypo"), after, 2, known)
+
+    def test_a_sibling_that_shows_it_says_what_the_dam_is(self) -> None:
+        hold_back(self.egg_called("W-03", 1), self.keeper, "Sedgelet", timezone.now())
+        for numbers, words in (((2,), "Egg 2 of W-03 shows Hypo"), ((2, 3), "Eggs 2, 3 of W-03 show Hypo")):
+            for number in numbers:
+                Proof.objects.update_or_create(
+                    egg=self.egg(number, "W-03"),
+                    gene="hypo",
+                    defaults={"copies": 2, "how": Proof.How.AGED, "on": timezone.localdate()},
+                )
+            reasons = carrier_details(self.animal("Sedgelet"), "hypo").reasons
+            self.assertIn(f"{words}: so Osier carries it.", reasons)
 
     def test_only_what_is_called_for_sure_counts_of_a_hatchling(self) -> None:
         def call(number: int, verdict: str) -> None:
@@ -315,6 +333,7 @@ class Marks(HetsCase):
         self.send("Marram", "marks", **{"ringer.partial": "seen"})
         self.assertGreater(self.after("Marram"), 0.7)
         self.client.post("/hets/markers/")
+        self.assertEqual(changes_of(self.collection)[0].what, "marks of hets don’t count any more")
         self.assertAlmostEqual(self.after("Marram"), 2 / 3, 2)
         self.assertNotContains(self.client.get("/hets/"), "with marks")
         self.assertEqual(HetMarker.objects.count(), 1, "what was answered is kept")

@@ -121,7 +121,7 @@ class History(SeasonCase):
 
     def test_another_collections_change_is_not_here(self) -> None:
         archive(self.marram, self.keeper, self.now)
-        self.client.force_login(self.stranger)
+        self.log_in_the_neighbour()
         answer = self.client.post(f"/history/{changes_of(self.collection)[0].pk}/take-back/")
         self.assertEqual(answer.status_code, 404)
         self.assertNotContains(self.client.get("/history/"), "Marram")

@@ -192,6 +192,7 @@ class BenchView(SeasonCase):
         judgement = judged(self.clutch())
         self.assertIn("head_stamp", answered_by_anyone(judgement, self.egg(3), "egg"))
         self.assertNotIn("head_stamp", answered_by_anyone(judgement, self.egg(3), "shed"))
+        self.assertEqual(self.client.get("/clutches/W-04/3/more-looks/").status_code, 200)
         page = self.client.post(
             "/clutches/W-04/3/looks/",
             {"trait": "head_stamp", "level": "busy", "stage": "wet", "key": str(uuid4())},
@@ -309,6 +310,10 @@ class Calls(SeasonCase):
             [proposed_verdict(chance, self.collection) for chance in chances],
             ["sure", "likely", "likely", "possible", "possible", "not"],
         )
+
+    def test_a_recessive_is_reckoned_shown_twice_and_carried_once(self) -> None:
+        forms = [form for form in judged(self.clutch()).forms() if form[0] in ("piebald", "leopard")]
+        self.assertEqual(forms, [("piebald", "shown", 2), ("piebald", "carried", 1), ("leopard", "shown", 1)])
 
     def test_a_sibling_that_does_not_show_it_carries_it_by_what_the_parents_leave(self) -> None:
         """Dam het with 2/3, sire het: one copy with 1/2, two with 1/6; of those without two 1/2 ÷ 5/6 carry it."""

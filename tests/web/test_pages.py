@@ -49,9 +49,10 @@ class Pages(SeasonCase):
         answer = self.client.post("/clutches/X-01/1/looks/", {"trait": "head_stamp", "level": "busy", "stage": "egg"})
         self.assertEqual(answer.status_code, 404)
         self.assertFalse(Look.objects.filter(egg__clutch=self.neighbours).exists())
-        self.client.force_login(self.stranger)
+        self.log_in_the_neighbour()
         self.assertEqual(self.client.get("/clutches/X-01/1/").status_code, 200)
-        self.assertEqual(self.client.get("/clutches/W-04/").status_code, 404)
+        for page in ("/clutches/W-04/", "/in/withy-bed/clutches/W-04/", "/in/withy-bed/", "/in/no-such/"):
+            self.assertEqual(self.client.get(page).status_code, 404, page)
 
     def test_true_genotypes_are_nowhere_on_the_page(self) -> None:
         self.assertNotContains(self.client.get("/clutches/W-04/3/"), "piebald piebald")
@@ -146,13 +147,20 @@ class Doors(SeasonCase):
         client = Client()
         wrong = client.post("/login/", {"username": "keeper", "password": "no"})
         self.assertContains(wrong, "don’t belong together")
-        self.assertRedirects(client.post("/login/", {"username": "keeper", "password": PASSWORD}), "/")
+        self.assertRedirects(
+            client.post("/login/", {"username": "keeper", "password": PASSWORD}), "/", target_status_code=302
+        )
+        self.assertEqual(client.get("/")["Location"], "/in/withy-bed/")
         client.post("/logout/")
         self.assertEqual(client.get("/").status_code, 302)
 
     def test_a_login_without_a_collection_says_so(self) -> None:
         self.keeper.memberships.all().delete()
-        self.assertContains(self.client.get("/"), "No collection yet", status_code=403)
+        client = Client()
+        client.force_login(self.keeper)
+        for path in ("/", "/clutches/W-04/3/"):
+            self.assertRedirects(client.get(path), "/collections/")
+        self.assertContains(client.get("/collections/"), "no collection counts you among its members")
 
     def test_a_database_that_is_away_gives_a_calm_page(self) -> None:
         self.client.raise_request_exception = False

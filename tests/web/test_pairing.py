@@ -21,7 +21,7 @@ from eyot.pairing.forecast import forecast_of, pairing_for
 from eyot.pairing.goals import goal_of
 from eyot.pairing.warnings import warnings_of
 from eyot.season.models import Clutch
-from eyot.season.pairing_actions import introduce, lay, next_code, note_event, note_round, save_pairing
+from eyot.season.pairing_actions import introduce, lay, next_code, note_event, note_round, place_in_box, save_pairing
 from eyot.season.queries import clutch_of, pairing_document
 from eyot.season.record import next_round_of
 from eyot.season.today import tasks_of
@@ -244,7 +244,16 @@ class FromPlanToLaying(Planning):
         lay(clutch, self.keeper, self.today, 6, 1, self.now)
         eggs = list(clutch_of(self.collection, "W-08").eggs.all())
         self.assertEqual([egg.state for egg in eggs], ["shut"] * 6 + ["slug"])
-        self.assertEqual(len({(egg.across, egg.down) for egg in eggs}), 7)
+        places = [(egg.across, egg.down) for egg in eggs]
+        self.assertEqual(places, [place_in_box(number, 7) for number in range(1, 8)])
+        self.assertEqual(len(set(places)), 7)
+
+    def test_a_laying_whose_pairing_nobody_saw_is_taken(self) -> None:
+        clutch = self.save()
+        clutch.paired_on = None
+        clutch.save()
+        lay(clutch, self.keeper, self.today, 3, 0, self.now)
+        self.assertEqual(clutch.eggs.count(), 3)
 
     def test_layings_that_can_not_be_are_refused(self) -> None:
         clutch = self.save()

@@ -106,7 +106,7 @@ class CorrectedLight(SeasonCase):
         self.assertIn("no colours to correct", self.mark())
 
     def test_another_collections_photo_is_not_there(self) -> None:
-        self.client.force_login(self.stranger)  # type: ignore[arg-type]
+        self.log_in_the_neighbour()
         for part in ("light/", "line/", "brush/", "kind/", "again/", "preview/"):
             self.assertEqual(self.client.post(f"/photos/{self.photo.pk}/{part}", CARD).status_code, 404, part)
         self.assertEqual(self.client.get(f"/photos/{self.photo.pk}/").status_code, 404)

@@ -195,7 +195,7 @@ class Uploads(SeasonCase):
         url = f"/photos/{Photo.objects.get(egg=self.egg(3)).pk}/page-1.jpg"
         self.assertTrue(self.served(url))
         self.assertEqual(self.client.get(url.replace("page", "huge")).status_code, 404)
-        self.client.force_login(self.stranger)
+        self.log_in_the_neighbour()
         self.assertEqual(self.client.get(url).status_code, 404)
         self.client.logout()
         self.assertEqual(self.client.get(url).status_code, 302)

@@ -10,7 +10,7 @@ from django.http import HttpResponse
 from django.utils import timezone
 from icalendar import Calendar
 
-from eyot.bench.actions import make_call
+from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.relook_queue import relook_queue_of
 from eyot.bench.siblings import judged
 from eyot.collection.actions import Practices, change_practices
@@ -151,6 +151,11 @@ class Eggs(RecordCase):
         added = self.egg(3)
         self.assertEqual((added.across, added.down), place_in_box(3, 5))
         self.assertEqual([place_in_box(number, 5) for number in (3, 5)], [(0.625, 0.25), (0.5, 0.75)])
+
+    def test_the_far_corners_are_in_the_box(self) -> None:
+        for across, down in ((0.0, 0.0), (1.0, 1.0)):
+            place_egg(self.egg(7), self.keeper, across, down, on_top=False, mark="", at=self.now, key=None)
+            self.assertEqual((self.egg(7).across, self.egg(7).down), (across, down))
 
     def test_a_guess_is_a_line(self) -> None:
         guess_first(self.egg(7), self.keeper, "pied" * 60, "", self.now, None)
@@ -380,6 +385,8 @@ class SchoolsAndDays(RecordCase):
         assert clutch.laid_on is not None
         self.assertEqual(before[f"{clutch.pk}-due@eyot"], clutch.laid_on + timedelta(days=53))
         self.assertIn(f"{self.clutch('W-07').pk}-round@eyot", before)
+        own = {name for name in before if name.startswith(f"{clutch.pk}-")}
+        self.assertEqual(own, {f"{clutch.pk}-{kind}@eyot" for kind in ("due", "out", "blue", "shed")})
         self.assertFalse(any(name.startswith(f"{self.clutch('V-09').pk}-") for name in before))
         self.collection.clutches.filter(code="W-06").update(laid_on=clutch.laid_on - timedelta(days=2))
         after = events()
@@ -409,6 +416,13 @@ class TwoPeople(RecordCase):
         seen = answer.context["stamp"]  # type: ignore[attr-defined]
         self.client.post("/clutches/W-04/7/cut/look/", look)
         after = self.live(seen)
+        self.assertEqual(after.status_code, 200)
+        seen = after.context["stamp"]  # type: ignore[attr-defined]
+        given = record_look(self.egg(1), self.keeper, Answer("head_stamp", "busy", "egg", "sure", uuid4()), self.now)
+        after = self.live(seen)
+        self.assertEqual(after.status_code, 200)
+        withdraw_look(self.egg(1), self.keeper, given.pk, self.now)
+        after = self.live(after.context["stamp"])  # type: ignore[attr-defined]
         self.assertEqual(after.status_code, 200)
         seen = after.context["stamp"]  # type: ignore[attr-defined]
         verdicts = dict.fromkeys(judged(self.clutch()).model.pairing.given_genes, ("not", 1))

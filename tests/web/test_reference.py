@@ -189,7 +189,7 @@ class OwnReferences(SeasonCase):
         photo = self.photo()
         self.pin(photo)
         pin = Pin.objects.get()
-        self.client.force_login(self.stranger)  # type: ignore[arg-type]
+        self.log_in_the_neighbour()
         self.assertEqual(self.client.get(f"/reference/pin/{photo.pk}/").status_code, 404)
         self.assertEqual(self.client.post(f"/reference/pins/{pin.pk}/take-off/").status_code, 404)
         self.assertNotIn("confirmed by", self.client.get("/reference/combinations/pastel.enchi/").content.decode())
@@ -326,6 +326,6 @@ class OwnGenesAndOpinions(SeasonCase):
 
     def test_another_collection_sees_the_built_in_catalogue(self) -> None:
         override = self.collection.overrides.first()
-        self.client.force_login(self.stranger)  # type: ignore[arg-type]
+        self.log_in_the_neighbour()
         self.assertEqual(self.client.get("/reference/genes/tidemark/").status_code, 404)
         self.assertEqual(self.client.post(f"/reference/opinions/{override.pk}/withdraw/").status_code, 404)  # type: ignore[union-attr]

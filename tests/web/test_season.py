@@ -50,6 +50,10 @@ class Today(SeasonCase):
         self.clutch("W-02").eggs.exclude(number=2).delete()
         self.assertIn("Call 1 hatchling of W-02", self.tasks())
 
+    def test_two_are_two(self) -> None:
+        self.clutch("W-02").eggs.exclude(number__in=(2, 3)).delete()
+        self.assertTrue({"Call 2 hatchlings of W-02"} & self.tasks().keys(), self.tasks())
+
 
 class Lines(SeasonCase):
     def test_days_lie_in_order_and_those_to_come_after_today(self) -> None:

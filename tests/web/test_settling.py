@@ -38,3 +38,7 @@ class Settling(TestCase):
         self.assertEqual(self.cost({"desert": 1}, {"pastel": 1}), "high")
         self.assertEqual(self.cost({"piebald": 1}, {}), "high")
         self.assertEqual(self.cost({"cinnamon": 1}, {"black_pastel": 1}), "medium")
+        self.assertEqual(
+            cost_of_a_mistake(builtin_catalogue(), [{"pastel": 1}, {"enchi": 1}]),
+            "medium: a wrong label; a pairing gives fewer morphs than hoped.",
+        )

@@ -68,6 +68,7 @@ class Why(SeasonCase):
         self.look("white_layout", "saddles")
         view = self.why("piebald", "?white_layout.egg=off").context["view"]  # type: ignore[attr-defined]
         (row,) = view.silent
+        self.assertEqual((row.trait, row.stage), ("white_layout", "egg"))
         self.assertEqual((row.trait, row.expected, row.factor, row.bar), ("white_layout", "", "", 0))
         self.assertIn("DNA test of a shed skin", " ".join(view.settles))
 

@@ -28,6 +28,7 @@ from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from tests.demo_rows import demo_collection
 from tests.jobs import forget_jobs, start_worker, stored_in
+from tests.web.season_data import MembersClient
 
 PATIENCE_SECONDS = 90
 TELL_OF_PHOTOS = """
@@ -46,6 +47,8 @@ def jpeg(number: int, width: int = 900) -> bytes:
 
 
 class Workers(TransactionTestCase):
+    client_class = MembersClient
+
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)

@@ -18,7 +18,7 @@ from eyot_core.parsing import Node
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording
-from eyot.collection.models import CatalogueOverride, Collection, Membership, Opening
+from eyot.collection.models import CatalogueOverride, Collection, Membership, Opening, Role
 from eyot.shared.refusal import Refused
 
 MOST_OPENING_DAYS = 10
@@ -34,7 +34,7 @@ def found_collection(owner: str, password: str, name: str) -> tuple[Collection, 
     users: Any = get_user_model().objects
     keeper = users.create_user(owner, password=password)
     collection = Collection.objects.create(name=name)
-    Membership.objects.create(user=keeper, collection=collection, role=Membership.Role.OWNER)
+    Membership.objects.create(user=keeper, collection=collection, role=Role.OWNER)
     return collection, keeper
 
 

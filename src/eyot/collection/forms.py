@@ -1,4 +1,4 @@
-"""Fields that know the collection."""
+"""Fields that know the collection; forms of collections, members and accounts."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ from typing import Any
 from django import forms
 from django.core.exceptions import ValidationError
 
-from eyot.collection.models import Animal, Collection
+from eyot.collection.models import Animal, Collection, Role
 from eyot.collection.queries import animal_named
-from eyot.shared.forms import Called, EntryForm
+from eyot.shared.forms import Called, ChosenField, EntryForm, LineField, WholeField
 
 
 class AnimalField(Called):
@@ -41,3 +41,32 @@ class CollectionForm(EntryForm):
         for field in self.fields.values():
             if isinstance(field, AnimalField):
                 field.collection = collection
+
+
+class NewCollectionForm(EntryForm):
+    """A collection of one's own."""
+
+    stands = "Nothing was made."
+
+    name = LineField(80, label="What it is called", called="Name")
+
+
+class MemberForm(EntryForm):
+    """Somebody is invited."""
+
+    name = LineField(40, label="For", called="Name")
+    role = ChosenField(Role.choices, label="as")
+    days = WholeField(label="days", initial=7)
+
+
+class AccountForm(EntryForm):
+    """A new person."""
+
+    stands = "No account was made."
+
+    name = LineField(40, label="Name to log in with", called="Name")
+    password = Called(
+        label="Password, eight characters or more",
+        called="Password",
+        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
+    )

@@ -109,6 +109,13 @@ def recording(
             )
 
 
+def noted(collection: Collection, member: AbstractBaseUser, at: datetime, what: str) -> None:
+    """A change of the members: told in the record, not to be taken back there."""
+    Change.objects.create(
+        collection=collection, by_id=member.pk, at=at, what=what[:200], subject=Change.OF_MEMBERS, rows=[]
+    )
+
+
 def was_sent(collection: Collection, key: UUID | None) -> bool:
     """Has a change with this key been kept already?"""
     return key is not None and Change.objects.filter(collection=collection, key=key).exists()
@@ -132,6 +139,8 @@ def changes_of(collection: Collection, subject: str = "", most: int = 50) -> Seq
 @transaction.atomic
 def take_back(change: Change, member: AbstractBaseUser, at: datetime) -> Change:
     """Undoes a change, as a change of its own. :class:`Refused` where a row has been changed since, or others rest on it."""
+    if not change.can_be_taken_back:
+        raise Refused("Who belongs to the collection is changed under Members. Nothing was changed.")
     if Change.objects.select_for_update().filter(takes_back=change).exists():
         raise Refused("This was taken back already. Nothing was changed.")
     kinds = groupby(reversed(change.rows), key=lambda entry: (entry["model"], entry["before"] is None))

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from fractions import Fraction
+from itertools import count
 from typing import Any
 
 from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.db import models
+from django.utils.text import slugify
 
 from eyot_core.wording.statements import Statement
 
@@ -34,6 +37,9 @@ class Collection(models.Model):
     """One keeper's animals. Every row of the application belongs to one."""
 
     name = models.CharField(max_length=80)
+    key = models.SlugField(
+        max_length=60, unique=True, help_text="stands in all its addresses, and never changes, whatever it is called"
+    )
     dam_least_g = models.PositiveIntegerField(
         default=1500, help_text="below this a dam is not to be paired without a warning"
     )
@@ -58,23 +64,86 @@ class Collection(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    def save(self, *args: Any, **more: Any) -> None:
+        """A new collection gets a key that no other has."""
+        if not self.key:
+            self.key = _free_key(self.name)
+        super().save(*args, **more)
+
+
+def _free_key(name: str) -> str:
+    """A key after the name; with a number where another collection has it."""
+    plain = slugify(name)[:50] or "collection"
+    taken = set(Collection.objects.filter(key__startswith=plain).values_list("key", flat=True))
+    numbered = (f"{plain}-{number}" for number in count(2))
+    return plain if plain not in taken else next(key for key in numbered if key not in taken)
+
+
+class Role(models.TextChoices):
+    """What a member may do, the least first; what each may is in :mod:`eyot.collection.rights`."""
+
+    READER = "reader", "reader"
+    HELPER = "helper", "helper"
+    KEEPER = "keeper", "keeper"
+    OWNER = "owner", "owner"
+
+    @property
+    def rank(self) -> int:
+        """Who stands higher may all that one below may."""
+        return list(Role).index(self)
+
 
 class Membership(models.Model):
-    """A user's place in a collection."""
-
-    class Role(models.TextChoices):
-        """What a member may do."""
-
-        OWNER = "owner"
-        MEMBER = "member"
+    """A user's place in a collection. It goes when the user leaves; what was done here keeps the name."""
 
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
     collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="memberships")
     role = models.CharField(max_length=10, choices=Role)
+    since = models.DateTimeField(auto_now_add=True)
     blind_first = models.BooleanField(default=False, help_text="sees no chance before a first guess of his own")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["user", "collection"], name="one_membership_each")]
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.user} ({self.collection}, {self.role})"
+
+    @property
+    def as_role(self) -> Role:
+        """The role with its rank."""
+        return Role(self.role)
+
+
+class MemberInvitation(models.Model):
+    """A link by which one person becomes a member, once, until it ends."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="member_invitations")
+    token = models.CharField(max_length=40, unique=True)
+    role = models.CharField(max_length=10, choices=Role)
+    name = models.CharField(max_length=40, help_text="for whom it is")
+    invited_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField()
+    expires_at = models.DateTimeField()
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+    used_at = models.DateTimeField(null=True, blank=True)
+    used_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="+"
+    )
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.collection}, {self.role}, for {self.name}"
+
+    def trouble(self, at: datetime) -> str:
+        """Why it can't be used now; empty where it can."""
+        if self.used_at:
+            return "has been used; each is for one person, once"
+        if self.withdrawn_at:
+            return "was withdrawn"
+        return "has ended" if at >= self.expires_at else ""
 
 
 class CatalogueOverride(models.Model):
@@ -198,6 +267,8 @@ class CarriedGene(models.Model):
 class Change(models.Model):
     """One change of the record: who, when, what in words, and the rows before and after, so that it can be taken back."""
 
+    OF_MEMBERS = "members"
+
     collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="changes")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     at = models.DateTimeField()
@@ -215,3 +286,8 @@ class Change(models.Model):
 
     def __str__(self) -> str:
         return self.what
+
+    @property
+    def can_be_taken_back(self) -> bool:
+        """Can it, by its kind? Who belongs to a collection is changed on its own page only."""
+        return self.subject != self.OF_MEMBERS

@@ -28,7 +28,7 @@ from eyot.bench.models import Look, Proof
 from eyot.bench.queries import proposed_verdict
 from eyot.bench.siblings import judged
 from eyot.collection.actions import add_override, found_collection
-from eyot.collection.models import Animal, CarriedGene, Collection, Membership
+from eyot.collection.models import Animal, CarriedGene, Collection, Membership, Role
 from eyot.demo.scenario import (
     ANSWERED,
     BRED_BEFORE,
@@ -173,7 +173,7 @@ def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:
     collection, keeper = found_collection("keeper", password, NAME)
     users: Any = get_user_model().objects
     helper = users.create_user("helper", password=password)
-    Membership.objects.create(user=helper, collection=collection, role=Membership.Role.MEMBER)
+    Membership.objects.create(user=helper, collection=collection, role=Role.HELPER)
     return collection, keeper
 
 

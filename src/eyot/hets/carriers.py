@@ -188,7 +188,8 @@ def _of_siblings(name: str, records: Records, gene: str, animal: Animal) -> list
         if likelihood == VISUAL and egg.clutch.dam_id == animal.dam_id and egg.kept_as_id != animal.pk:
             by_clutch.setdefault(egg.clutch.code, []).append(egg.number)
     return [
-        f"{'egg' if len(eggs) == 1 else 'eggs'} {', '.join(map(str, sorted(eggs)))} of {code} show {name}: so {animal.dam.name} carries it."
+        f"{'egg' if len(eggs) == 1 else 'eggs'} {', '.join(map(str, sorted(eggs)))} of {code} "
+        f"{'shows' if len(eggs) == 1 else 'show'} {name}: so {animal.dam.name} carries it."
         for code, eggs in sorted(by_clutch.items())
     ]
 

@@ -12,7 +12,7 @@ from eyot.bench.blind import eyes_on, guess_blind, sight_of, switch_blind
 from eyot.bench.forms import GuessForm, InviteForm
 from eyot.bench.models import Invitation
 from eyot.bench.siblings import judged
-from eyot.collection.middleware import CollectionRequest
+from eyot.collection.middleware import CollectionRequest, outside
 from eyot.season.models import Clutch
 from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.forms import as_sent, entered
@@ -65,6 +65,6 @@ def invitations_of(clutch: Clutch, request: CollectionRequest) -> list[tuple[Inv
     """The invitations of a clutch with the link of those that are open: one query."""
     now = timezone.now()
     return [
-        (one, request.build_absolute_uri(reverse("invited", args=[one.token])) if one.is_open(now) else "")
+        (one, request.build_absolute_uri(outside("invited", one.token)) if one.is_open(now) else "")
         for one in clutch.invitations.all()
     ]

@@ -65,7 +65,7 @@ const ACTIONS = {
 
 // From sibling to sibling the page stays where it was: the same look, the same height.
 const PLACE = "eyot-place";
-const clutchOf = (/** @type {string} */ path) => path.split("/").slice(0, 3).join("/");
+const clutchOf = (/** @type {string} */ path) => path.match(/^.*\/clutches\/[^/]+/)?.[0] ?? path;
 
 function keepPlace() {
   addEventListener("pagehide", () => {

@@ -71,9 +71,10 @@ async function bodyOf(entry) {
 async function send(entry) {
   const token = JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
   const answer = await fetch(entry.url, { method: "POST", headers: { "X-CSRFToken": token, "HX-Request": "true" }, body: await bodyOf(entry) });
-  if (answer.status === 422) tell(entry.file || !answer.headers.get("content-type").includes("html") ? await answer.text() : "One answer was refused; the others stand.");
-  if (taken(answer.status)) drop(entry.values.key);
-  return answer.status;
+  const refused = answer.status === 422 || (answer.status === 403 && answer.headers.get("content-type").includes("plain"));
+  if (refused) tell(entry.file || !answer.headers.get("content-type").includes("html") ? await answer.text() : "One answer was refused; the others stand.");
+  if (refused || taken(answer.status)) drop(entry.values.key);
+  return refused ? 422 : answer.status;
 }
 
 /** @type {Promise<boolean>} */

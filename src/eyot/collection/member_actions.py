@@ -1,0 +1,143 @@
+"""Changes of who belongs to a collection, and as what."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AbstractBaseUser, User
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from eyot.collection.history import noted
+from eyot.collection.models import Collection, MemberInvitation, Membership, Role
+from eyot.shared.refusal import Refused
+
+MOST_DAYS = 60
+LONGEST_NAME = 40
+
+
+@transaction.atomic
+def new_account(name: str, password: str) -> User:
+    """An account of a new person. :class:`Refused` for a name that is taken or none, and for a password that is too easy."""
+    users: Any = get_user_model().objects
+    words = " ".join(name.split())[:LONGEST_NAME]
+    if not words:
+        raise Refused("An account needs a name to log in with. No account was made.", field="name")
+    if users.filter(username__iexact=words).exists():
+        raise Refused(f"There is an account “{words}” already. No account was made.", field="name")
+    try:
+        validate_password(password)
+    except ValidationError as error:
+        raise Refused(f"Password: {error.messages[0]} No account was made.", field="password") from None
+    return users.create_user(words, password=password)  # type: ignore[no-any-return]
+
+
+@transaction.atomic
+def new_collection(owner: AbstractBaseUser, name: str) -> Collection:
+    """An empty collection of somebody who has an account. :class:`Refused` for one without a name."""
+    words = " ".join(name.split())[:80]
+    if not words:
+        raise Refused("A collection needs a name. Nothing was made.", field="name")
+    collection = Collection.objects.create(name=words)
+    Membership.objects.create(user_id=owner.pk, collection=collection, role=Role.OWNER)
+    return collection
+
+
+@transaction.atomic
+def invite_member(
+    collection: Collection, member: AbstractBaseUser, name: str, role: str, days: int, at: datetime
+) -> MemberInvitation:
+    """A link by which one person becomes a member. :class:`Refused` without a name, a role or a time to hold."""
+    words = " ".join(name.split())[:LONGEST_NAME]
+    if not words:
+        raise Refused("An invitation is for somebody: write a name. Nothing was changed.", field="name")
+    if role not in Role.values:
+        raise Refused("Choose what the new member may do. Nothing was changed.", field="role")
+    if not 1 <= days <= MOST_DAYS:
+        raise Refused(f"An invitation holds for 1 to {MOST_DAYS} days. Nothing was changed.", field="days")
+    noted(collection, member, at, f"{words} invited as {role}")
+    return MemberInvitation.objects.create(
+        collection=collection,
+        token=secrets.token_urlsafe(24),
+        role=role,
+        name=words,
+        invited_by_id=member.pk,
+        made_at=at,
+        expires_at=at + timedelta(days=days),
+    )
+
+
+@transaction.atomic
+def withdraw_member_invitation(collection: Collection, member: AbstractBaseUser, number: int, at: datetime) -> None:
+    """Ends an invitation at once. :class:`Refused` for one that is not here or was used."""
+    invitation = collection.member_invitations.filter(pk=number).first()
+    if invitation is None or invitation.used_at:
+        raise Refused("That invitation is not open any more. Nothing was changed.")
+    noted(collection, member, at, f"invitation of {invitation.name} withdrawn")
+    invitation.withdrawn_at = invitation.withdrawn_at or at
+    invitation.save(update_fields=["withdrawn_at"])
+
+
+def invitation_by(token: str) -> MemberInvitation | None:
+    """The invitation of a link; none where there never was one, or the collection is gone: one query."""
+    return MemberInvitation.objects.filter(token=token).select_related("collection", "invited_by").first()
+
+
+@transaction.atomic
+def join(invitation: MemberInvitation, user: AbstractBaseUser, at: datetime) -> Membership:
+    """Uses an invitation up. :class:`Refused` for one that is used or ended, and for somebody who is a member already."""
+    invitation = MemberInvitation.objects.select_for_update().select_related("collection").get(pk=invitation.pk)
+    if trouble := invitation.trouble(at):
+        raise Refused(f"This invitation {trouble}. Ask for a new one.")
+    if Membership.objects.filter(collection=invitation.collection, user_id=user.pk).exists():
+        raise Refused(f"You belong to {invitation.collection} already; the invitation was not used.")
+    invitation.used_at, invitation.used_by_id = at, user.pk
+    invitation.save(update_fields=["used_at", "used_by"])
+    noted(invitation.collection, user, at, f"{user} joined as {invitation.role}")
+    return Membership.objects.create(collection=invitation.collection, user_id=user.pk, role=invitation.role)
+
+
+@transaction.atomic
+def change_role(collection: Collection, member: AbstractBaseUser, number: int, role: str, at: datetime) -> Membership:
+    """Another role for a member. :class:`Refused` for the last owner, for no role, and for somebody who is not here."""
+    membership = _of(collection, number)
+    if role not in Role.values:
+        raise Refused("Choose one of the roles. Nothing was changed.")
+    if role != Role.OWNER:
+        _refuse_last_owner(membership, "stays owner")
+    noted(collection, member, at, f"{membership.user}: {membership.role} → {role}")
+    membership.role = role
+    membership.save(update_fields=["role"])
+    return membership
+
+
+@transaction.atomic
+def end_membership(collection: Collection, member: AbstractBaseUser, number: int, at: datetime) -> Membership:
+    """Somebody leaves, or is removed; what was done here keeps the name. :class:`Refused` for the last owner."""
+    membership = _of(collection, number)
+    _refuse_last_owner(membership, "cannot leave")
+    left = "left" if membership.user_id == member.pk else "was removed"
+    noted(collection, member, at, f"{membership.user} {left}")
+    membership.delete()
+    return membership
+
+
+def _of(collection: Collection, number: int) -> Membership:
+    """A member's place; all places of the collection are held until the change is done."""
+    rows = list(collection.memberships.select_for_update().select_related("user"))
+    membership = next((row for row in rows if row.pk == number), None)
+    if membership is None:
+        raise Refused("That person is no member here any more. Nothing was changed.")
+    return membership
+
+
+def _refuse_last_owner(membership: Membership, words: str) -> None:
+    owners = Membership.objects.filter(collection=membership.collection_id, role=Role.OWNER).exclude(pk=membership.pk)
+    if membership.role == Role.OWNER and not owners.exists():
+        raise Refused(
+            f"{membership.user} is the only owner and {words}: make somebody else owner first. Nothing was changed."
+        )

@@ -1,0 +1,138 @@
+"""A person's collections, and a collection's members."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib import messages
+from django.contrib.auth import login
+from django.db import transaction
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST
+
+from eyot.collection import member_actions as actions
+from eyot.collection.forms import AccountForm, MemberForm, NewCollectionForm
+from eyot.collection.middleware import CollectionRequest, inside, outside
+from eyot.collection.models import Role
+from eyot.collection.rights import WORDS, may
+from eyot.shared.forms import as_sent, entered
+from eyot.shared.refusal import Refused, refusals_on
+
+
+def collections(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
+    """The collections that the reader belongs to, and the way to one of his own."""
+    memberships = request.member.memberships.select_related("collection")  # type: ignore[attr-defined]
+    context = {
+        "rows": [(one, inside(one.collection), WORDS[one.as_role]) for one in memberships],
+        "form": as_sent(refused, NewCollectionForm),
+        "make": outside("new-collection"),
+        "refused": refused,
+    }
+    return render(request, "collection/collections.html", context, status=422 if refused else 200)
+
+
+@require_POST
+@refusals_on(collections)
+def made(request: CollectionRequest) -> HttpResponse:
+    """An empty collection of the reader's own."""
+    collection = actions.new_collection(request.member, **entered(request, NewCollectionForm))
+    messages.success(request, f"{collection} is yours. Enter your animals first; everything else follows from them.")
+    return redirect(inside(collection, "animals"))
+
+
+def members_page(request: CollectionRequest, refused: Refused | None = None, **more: Any) -> HttpResponse:
+    """Who belongs to the collection, and as what."""
+    now, own = timezone.now(), request.membership
+    may_change = may(own.role, "change-role")
+    invitations = request.collection.member_invitations.filter(used_at=None, withdrawn_at=None, expires_at__gt=now)
+    context = {
+        "members": [(one, WORDS[one.as_role]) for one in request.collection.memberships.select_related("user")],
+        "own": own,
+        "may_change": may_change,
+        "roles": [(role, role.label, words) for role, words in WORDS.items()],
+        "invitations": [(one, request.build_absolute_uri(outside("join", one.token))) for one in invitations]
+        if may_change
+        else [],
+        "form": as_sent(refused, MemberForm),
+        "refused": refused,
+        "here": "members",
+    }
+    return render(request, "collection/members.html", context, status=422 if refused else 200)
+
+
+@require_POST
+@refusals_on(members_page)
+def invited(request: CollectionRequest) -> HttpResponse:
+    """A link for one new member."""
+    given = entered(request, MemberForm)
+    one = actions.invite_member(request.collection, request.member, **given, at=timezone.now())
+    messages.success(request, f"A link for {one.name} stands below. Whoever opens it first becomes {one.role} here.")
+    return redirect("members")
+
+
+@require_POST
+@refusals_on(members_page)
+def withdrawn(request: CollectionRequest, number: int) -> HttpResponse:
+    """An invitation ends."""
+    actions.withdraw_member_invitation(request.collection, request.member, number, timezone.now())
+    return redirect("members")
+
+
+@require_POST
+@refusals_on(members_page)
+def role_changed(request: CollectionRequest, number: int) -> HttpResponse:
+    """A member may more, or less."""
+    one = actions.change_role(request.collection, request.member, number, request.POST.get("role", ""), timezone.now())
+    messages.success(request, f"{one.user} is {one.role} now.")
+    return redirect("members")
+
+
+@require_POST
+@refusals_on(members_page)
+def removed(request: CollectionRequest, number: int) -> HttpResponse:
+    """A member is one no more."""
+    one = actions.end_membership(request.collection, request.member, number, timezone.now())
+    messages.success(request, f"{one.user} has no way in any more; what {one.user} did here keeps the name.")
+    return redirect("members")
+
+
+@require_POST
+@refusals_on(members_page)
+def left(request: CollectionRequest) -> HttpResponse:
+    """The reader leaves."""
+    actions.end_membership(request.collection, request.member, request.membership.pk, timezone.now())
+    return redirect(outside("collections"))
+
+
+def _join_page(request: CollectionRequest, token: str, refused: Refused | None = None) -> HttpResponse:
+    invitation = actions.invitation_by(token)
+    trouble = invitation.trouble(timezone.now()) if invitation else "leads nowhere"
+    context = {
+        "invitation": invitation,
+        "trouble": trouble,
+        "words": WORDS[Role(invitation.role)] if invitation else "",
+        "form": as_sent(refused, AccountForm),
+        "to_login": f"{outside('login')}?next={outside('join', token)}",
+        "refused": refused,
+    }
+    status = 404 if trouble else 422 if refused else 200
+    return render(request, "collection/join.html", context, status=status)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_join_page)
+def join_page(request: CollectionRequest, token: str) -> HttpResponse:
+    """What an invitation is for; and, sent, its use: by whoever is logged in, else by a new account."""
+    invitation = actions.invitation_by(token)
+    if request.method != "POST" or invitation is None or invitation.trouble(timezone.now()):
+        return _join_page(request, token)
+    if request.user.is_authenticated:
+        membership = actions.join(invitation, request.user, timezone.now())
+    else:
+        with transaction.atomic():
+            new = actions.new_account(**entered(request, AccountForm))
+            membership = actions.join(invitation, new, timezone.now())
+        login(request, new, backend="django.contrib.auth.backends.ModelBackend")
+    return redirect(inside(membership.collection))
