@@ -8,6 +8,7 @@ urlpatterns = [
     path("animals/", pages.animals, name="animals"),
     path("animals/new/", pages.enter, name="enter-animal"),
     path("animals/line/", pages.line, name="line"),
+    path("animals/paste/", files.paste_page, name="paste-animals"),
     path("animals/import/", files.import_page, name="import-animals"),
     path("animals/export/", files.export, name="export-animals"),
     path("animals/<int:number>/", pages.animal, name="animal"),

@@ -23,7 +23,16 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
     ),
     # The whole record.
     Role.KEEPER: (
-        *("enter-animal", "import-animals", "edit-animal", "archive-animal", "delete-animal", "hold-back", "take-back"),
+        *(
+            "enter-animal",
+            "paste-animals",
+            "import-animals",
+            "edit-animal",
+            "archive-animal",
+            "delete-animal",
+            "hold-back",
+            "take-back",
+        ),
         *("save-pairing", "name-sire", "introduce", "lay", "clutch-place", "add-egg", "close-clutch", "sex-egg"),
         *("call", "proof", "take-over", "tune", "invite", "withdraw-invitation", "photo-away"),
         *("switch-markers", "import-tests", "take-over-ratio", "keep-marks", "add-breeding", "add-test"),

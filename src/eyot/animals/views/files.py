@@ -1,16 +1,20 @@
-"""Collections as files: CSV out, CSV in with a preview."""
+"""Collections as files and as pasted lists: CSV out, CSV in with a preview, lines in with a table to mend."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
+from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods
 
 from eyot.animals.csv_files import COLUMNS, Preview, exported, imported, previewed
+from eyot.animals.forms import SEXES
 from eyot.animals.lines import names_of
+from eyot.animals.pasted import MOST_LINES, Cells, cells_of, enter_pasted, rows_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -53,3 +57,45 @@ def _shown(preview: Preview) -> dict[str, Any]:
         "asked": [(row, question) for row in preview.rows for question in row.questions][:SHOWN_TROUBLES],
         "text": preview.table.text,
     }
+
+
+def _paste_page(
+    request: CollectionRequest, refused: Refused | None = None, cells: list[Cells] | None = None
+) -> HttpResponse:
+    context = {
+        "rows": rows_of(request.collection, _sent_cells(request) if cells is None else cells),
+        "names": names_of(request.collection),
+        "sexes": SEXES,
+        "text": request.POST.get("text", ""),
+        "most": MOST_LINES,
+        "refused": refused,
+        "here": "animals",
+    }
+    return render(request, "animals/paste.html", context, status=422 if refused else 200)
+
+
+def _sent_cells(request: CollectionRequest) -> list[Cells]:
+    """The table as it was sent, an answer to a question put in; rows without name and genes are left away."""
+    given = request.POST
+    columns = (given.getlist(name) for name in ("name", "sex", "genes", "pasted"))
+    cells = [
+        Cells(" ".join(name.split())[:60], sex, genes, pasted)
+        for name, sex, genes, pasted in zip(*columns, strict=False)
+    ]
+    place, _, line = given.get("answer", "").partition(" ")
+    if place.isdecimal() and int(place) < len(cells):
+        cells[int(place)] = replace(cells[int(place)], line=line)
+    return [one for one in cells if one.name or one.line]
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_paste_page)
+def paste_page(request: CollectionRequest) -> HttpResponse:
+    """A list is shown as it was understood, mended in place, and entered as a whole when the keeper says so."""
+    if request.method == "POST" and "text" in request.POST:
+        return _paste_page(request, cells=cells_of(request.collection, request.POST["text"]))
+    if request.method == "POST" and "enter" in request.POST:
+        count = enter_pasted(request.collection, request.member, _sent_cells(request), timezone.now())
+        messages.success(request, f"{count} animals entered. Under Changes the whole list can be taken back at once.")
+        return redirect("animals")
+    return _paste_page(request)
