@@ -20,13 +20,21 @@ from eyot_core.wording.names import Naming
 from eyot.animals.lines import meant_by, names_of
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
+from eyot.collection.queries import own_animals
 from eyot.collection.wording import gene_statement
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch, ClutchSire, Weighing
 from eyot.season.queries import parent_entry
 
 ON_A_PAGE = 60
-ROLES = (("", "any role"), ("dam", "dams"), ("sire", "sires"), ("young", "hatched here"), ("archived", "archived"))
+ROLES = (
+    ("", "any role"),
+    ("dam", "dams"),
+    ("sire", "sires"),
+    ("young", "hatched here"),
+    ("archived", "archived"),
+    ("elsewhere", "live elsewhere"),
+)
 
 
 @dataclass(frozen=True)
@@ -49,7 +57,9 @@ class Listed:
 
 def listed(collection: Collection, asked: Asked) -> Listed:
     """The animals that fit, by name, a page of them: three queries."""
-    animals = collection.animals.filter(archived_on__isnull=asked.role != "archived")
+    by_place = {"archived": {"archived_on__isnull": False}, "elsewhere": {"elsewhere": True}}
+    asked_place = by_place.get(asked.role, {"archived_on": None, "elsewhere": False})
+    animals = collection.animals.filter(**asked_place)
     if asked.sex in Sex.values and asked.sex:
         animals = animals.filter(sex=asked.sex)
     animals = _of_role(animals, asked.role)
@@ -174,7 +184,7 @@ def photos_of(animal: Animal) -> list[Photo]:
 
 def names_in(collection: Collection, *, sex: str = "") -> list[str]:
     """Names of the animals that are here, for choosing; of one sex or of unknown sex where asked."""
-    animals = collection.animals.filter(archived_on=None)
+    animals = own_animals(collection)
     return list((animals.exclude(sex=sex) if sex else animals).values_list("name", flat=True))
 
 

@@ -184,6 +184,9 @@ class Animal(models.Model):
     dam = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="young_as_dam")
     sire = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="young_as_sire")
     archived_on = models.DateField(null=True, blank=True, help_text="sold, dead or away; stays in the record")
+    elsewhere = models.BooleanField(
+        default=False, help_text="a parent that is not the keeper's own: in the record, not in lists and plans"
+    )
     note = models.TextField(blank=True)
 
     class Meta:
@@ -192,6 +195,11 @@ class Animal(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def is_here(self) -> bool:
+        """Neither archived nor living elsewhere?"""
+        return self.archived_on is None and not self.elsewhere
 
 
 class CarriedGene(models.Model):

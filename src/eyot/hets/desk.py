@@ -226,7 +226,7 @@ def _copies_words(chances: list[float]) -> str:
 
 def _pairs(family: Family, keys: list[str], showers: list[Shower], proband: int) -> list[PairRow]:
     """The pairings among the animals that are here, and of each with an unrelated normal."""
-    alive = [n for n, key in enumerate(keys) if isinstance(row := family.rows[key], Animal) and row.archived_on is None]
+    alive = [n for n, key in enumerate(keys) if isinstance(row := family.rows[key], Animal) and row.is_here]
     dams = [n for n in alive if showers[n].sex == FEMALE]
     sires = [n for n in alive if showers[n].sex == MALE]
     choices = [(dam, sire) for dam in (*dams, NORMAL) for sire in (*sires, NORMAL) if (dam, sire) != (NORMAL, NORMAL)]

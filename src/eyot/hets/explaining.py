@@ -11,6 +11,7 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection
+from eyot.collection.queries import own_animals
 from eyot.hets.kinship import recessives_of
 
 OF_COPIES = ("normal", "het", "visual")
@@ -39,7 +40,7 @@ def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
     """The square for what was chosen; a state that is not chosen is what the animal's record says."""
     catalogue = catalogue_of(collection)
     naming = Naming(catalogue)
-    animals = {one.name: one for one in collection.animals.filter(archived_on=None).prefetch_related("genes")}
+    animals = {one.name: one for one in own_animals(collection).prefetch_related("genes")}
     genes = [(gene, naming.gene(gene)) for gene in recessives_of(catalogue)]
     dam, sire = animals.get(given.get("dam", "")), animals.get(given.get("sire", ""))
     gene = given["gene"] if given.get("gene") in dict(genes) else _first_gene([dam, sire], [gene for gene, _ in genes])

@@ -140,7 +140,7 @@ ORDERS: dict[str, Callable[[Entry], tuple[float | str, ...]]] = {
 def _entries(records: Records, kin: GeneKin) -> list[Entry]:
     entries = []
     for (kind, number), place in kin.names.items():
-        if kind == "animal" and kin.standings is not None and not records.animals[number].archived_on:
+        if kind == "animal" and kin.standings is not None and records.animals[number].is_here:
             standing = kin.standings[place]
             likely = max(standing.carrier, standing.from_parents) >= LISTED_FROM
             if likely and standing.copies[2] < VISUAL:
@@ -195,7 +195,7 @@ def partners_of(records: Records, one: GeneKin) -> list[Partner]:
         return []
     partners = []
     for (kind, number), place in one.names.items():
-        if kind == "animal" and not records.animals[number].archived_on:
+        if kind == "animal" and records.animals[number].is_here:
             copies = one.standings[place].copies
             visual = 0.5 * (0.5 * copies[1] + copies[2])
             if visual >= LEAST_PARTNER:

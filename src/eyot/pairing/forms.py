@@ -8,8 +8,9 @@ from django import forms
 
 from eyot.collection.forms import AnimalField, CollectionForm
 from eyot.collection.models import Animal
+from eyot.pairing.running_actions import STANDINGS
 from eyot.season.pairing_actions import MOST_EGGS, MOST_SIRES
-from eyot.shared.forms import Called, LineField, TodayField
+from eyot.shared.forms import Called, ChosenField, DayField, LineField, TodayField, WholeField
 
 USUAL_EGGS = 6
 
@@ -52,3 +53,24 @@ class SaveForm(PlanForm):
 
     code = LineField(40, label="Code", widget=forms.TextInput(attrs={"size": 8, "maxlength": 40}))
     paired_on = TodayField(label="from", called="Paired")
+
+
+class RunningForm(CollectionForm):
+    """A clutch that is there already."""
+
+    stands = "Nothing was entered."
+
+    code = LineField(20, label="Code")
+    dam = LineField(400, label="Dam", widget=forms.TextInput(attrs={"list": "dams", "autocomplete": "off"}))
+    sire = LineField(
+        400,
+        label="Sire, empty if not known",
+        called="Sire",
+        widget=forms.TextInput(attrs={"list": "sires", "autocomplete": "off"}),
+    )
+    laid_on = DayField(label="Laid on", called="Laid")
+    eggs = WholeField(label="Sound eggs", called="Eggs")
+    slugs = WholeField(label="Slugs", initial=0)
+    standing = ChosenField(STANDINGS, label="Now")
+    hatched = WholeField(label="of which so many are open or out, empty for all", called="Open or out")
+    on = DayField(label="since", called="Since")

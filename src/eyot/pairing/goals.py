@@ -72,7 +72,9 @@ def _stated(
     """What animals state at the wanted loci, and their sexes, by number: one query."""
     loci = {catalogue.genes[gene].locus for gene in wanted}
     genes = [gene.id for gene in catalogue.genes.values() if gene.locus in loci]
-    rows = CarriedGene.objects.filter(animal__collection=collection, animal__archived_on=None, gene__in=genes)
+    rows = CarriedGene.objects.filter(
+        animal__collection=collection, animal__archived_on=None, animal__elsewhere=False, gene__in=genes
+    )
     fields = ("animal", "animal__sex", "gene", "copies", "chance", "two_chance", "on_chromosome")
     stated, sexes = defaultdict[int, list[tuple[Any, ...]]](list), {}
     for pk, sex, *entry in rows.order_by("gene").values_list(*fields):

@@ -8,6 +8,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot.collection.middleware import CollectionRequest
+from eyot.collection.queries import own_animals
 from eyot.hets.forms import OrderForm
 from eyot.hets.laboratory import DAYS, SENSITIVITY, SPECIFICITY, offered, order_rows, order_test, take_step
 from eyot.hets.models import LabOrder
@@ -20,7 +21,7 @@ def laboratory_page(request: CollectionRequest, *, refused: Refused | None = Non
     context = {
         "rows": order_rows(request.collection, timezone.localdate()),
         "offered": offered(request.collection),
-        "animals": list(request.collection.animals.filter(archived_on=None).values_list("name", flat=True)),
+        "animals": list(own_animals(request.collection).values_list("name", flat=True)),
         "form": as_sent(
             refused, OrderForm, collection=request.collection, initial={"animal": request.GET.get("animal", "")}
         ),

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST
 from eyot.collection.history import changes_of, subject_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Sex
+from eyot.collection.queries import own_animals
 from eyot.season.clutch_actions import close, fetch_log, import_log, set_up, tick_sign
 from eyot.season.egg_actions import add_egg, all_at_once, set_state
 from eyot.season.forms import (
@@ -84,7 +85,7 @@ def _unlaid(clutch: Clutch, refused: Refused | None) -> dict[str, object]:
 
 
 def _sire_forms(clutch: Clutch, refused: Refused | None) -> dict[str, object]:
-    males = clutch.collection.animals.filter(archived_on=None).exclude(sex=Sex.FEMALE)
+    males = own_animals(clutch.collection).exclude(sex=Sex.FEMALE)
     first = next((entry.sire.name for entry in clutch.clutch_sires.all()), "")
     return {
         "males": list(males.values_list("name", flat=True)),

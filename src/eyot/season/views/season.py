@@ -28,6 +28,7 @@ def season(request: CollectionRequest) -> HttpResponse:
         "years": years,
         "clutches": clutches if year else going,
         "timeline": timeline_of(clutches if year else going, today),
+        "has_animals": bool(clutches) or request.collection.animals.exists(),
         "tasks": tasks_of(clutches, today, calls),
         "open_calls": [(clutch, calls[clutch.pk]) for clutch in going if calls.get(clutch.pk)],
         "open_total": sum(calls.get(clutch.pk, 0) for clutch in going),
