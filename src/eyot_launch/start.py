@@ -64,6 +64,7 @@ def _start(data: Path, port: int, *, demo: bool) -> None:
         try:
             _keep(data, {**settings, "database_port": cluster.port})
             environment = application_environment(data, cluster.url, settings["secret_key"])
+            environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
             logins = _prepare(environment, settings["first_password"], demo=demo)
             _serve(environment, port, logins)
         finally:
@@ -106,9 +107,8 @@ def _kept_settings(data: Path) -> dict[str, str]:
     if path.exists():
         try:
             settings: dict[str, str] = json.loads(path.read_text())
-            return {
-                name: settings[name] for name in ("secret_key", "database_password", "database_port", "first_password")
-            }
+            kept = ("secret_key", "database_password", "database_port", "first_password")
+            return {"claim_code": _new_code()} | settings | {name: settings[name] for name in kept}
         except (ValueError, KeyError, TypeError) as error:
             raise CannotGoOn(
                 f"{path} is damaged ({error}). It holds the password of the database beside it, which stands as it was: "
@@ -119,9 +119,16 @@ def _kept_settings(data: Path) -> dict[str, str]:
         "database_password": new_password(),
         "database_port": "0",
         "first_password": secrets.token_urlsafe(6),
+        "claim_code": _new_code(),
     }
     _keep(data, made)
     return made
+
+
+def _new_code() -> str:
+    """A code to type once: sixteen letters and digits that are not mistaken for one another, in fours."""
+    letters = "abcdefghjkmnpqrstuvwxyz23456789"
+    return "-".join("".join(secrets.choice(letters) for _ in range(4)) for _ in range(4))
 
 
 def _keep(data: Path, settings: dict[str, object] | dict[str, str]) -> None:

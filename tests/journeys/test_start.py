@@ -209,7 +209,7 @@ class StartAgain(StartCase):
 
     def test_the_first_run_makes_the_database_and_stops_everything(self) -> None:
         self.assertEqual((self.first_status, self.was_up, self.first_end), (200, True, 0))
-        self.assertRegex(self.first, r"\(login: keeper / \S+\)")
+        self.assertRegex(self.first, r"\(first visit: code \w{4}-\w{4}-\w{4}-\w{4}\)")
         self.assertIn("making the database", self.first)
         self.assertFalse(database_is_up(self.made))
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import UTC, date, datetime, timedelta
+from unittest.mock import patch
 
 from django.http import HttpResponse
 from django.test import Client
@@ -163,13 +164,28 @@ class SeveralCollections(MembersCase):
         self.assertEqual((sent.status_code, sent["Location"]), (307, "/in/withy-bed/clutches/W-04/7/state/"))
 
     def test_one_is_made_in_the_app_and_empty(self) -> None:
-        answer = self.client.post("/collections/new/", {"name": "Own Reach"}, follow=True)
+        answer = self.client.post(
+            "/collections/new/", {"collection": "Own Reach", "time_zone": "Australia/Sydney"}, follow=True
+        )
         self.assertContains(answer, "Own Reach is yours")
-        self.assertEqual(Collection.objects.get(key="own-reach").memberships.get().role, Role.OWNER)
+        made = Collection.objects.get(key="own-reach")
+        self.assertEqual((made.memberships.get().role, made.time_zone), (Role.OWNER, "Australia/Sydney"))
         page = self.client.get("/collections/")
         self.assertContains(page, 'href="/in/own-reach/"')
         self.assertContains(page, 'href="/in/withy-bed/"')
-        self.assertContains(self.client.post("/collections/new/", {"name": " "}), "needs a name", status_code=422)
+        for given, words in (
+            ({"collection": " "}, "needs a name"),
+            ({"collection": "X", "time_zone": "Bog"}, "no time zone"),
+        ):
+            self.assertContains(self.client.post("/collections/new/", given), words, status_code=422)
+
+    def test_a_day_begins_at_the_collections_own_midnight(self) -> None:
+        """At seven in the evening of Greenwich it is tomorrow in Sydney already; and after that page in London again today."""
+        evening = datetime(2026, 6, 12, 19, 0, tzinfo=UTC)
+        new_collection(self.keeper, "Far Reach", "Australia/Sydney")
+        with patch("django.utils.timezone.now", return_value=evening):
+            days = [self.client.get(path).context["today"] for path in ("/in/far-reach/", "/")]
+        self.assertEqual(days, [date(2026, 6, 13), date(2026, 6, 12)])
 
     def test_keys_are_after_the_name_and_no_two_alike(self) -> None:
         keys = [new_collection(self.keeper, name).key for name in ("Own Reach", "own reach!", "Wäter Räil", "水")]

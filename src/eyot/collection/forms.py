@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from typing import Any
+from zoneinfo import available_timezones
 
 from django import forms
+from django.conf import settings
 from django.core.exceptions import ValidationError
 
 from eyot.collection.models import Animal, Collection, Role
@@ -43,12 +45,18 @@ class CollectionForm(EntryForm):
                 field.collection = collection
 
 
+def zones() -> list[tuple[str, str]]:
+    """All time zones by name, the server's first."""
+    return [("", f"as the server: {settings.TIME_ZONE}"), *((name, name) for name in sorted(available_timezones()))]
+
+
 class NewCollectionForm(EntryForm):
     """A collection of one's own."""
 
     stands = "Nothing was made."
 
-    name = LineField(80, label="What it is called", called="Name")
+    collection = LineField(80, label="What it is called", called="Name")
+    time_zone = ChosenField(zones(), label="Time zone")
 
 
 class MemberForm(EntryForm):
@@ -70,3 +78,12 @@ class AccountForm(EntryForm):
         called="Password",
         widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
     )
+
+
+class ClaimForm(AccountForm, NewCollectionForm):
+    """The first account of a server, against the code that its start printed."""
+
+    stands = "Nothing was made."
+    field_order = ("code", "name", "password", "collection", "time_zone")
+
+    code = LineField(40, label="The code that the start command printed", called="Code")

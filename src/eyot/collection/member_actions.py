@@ -5,12 +5,14 @@ from __future__ import annotations
 import secrets
 from datetime import datetime, timedelta
 from typing import Any
+from zoneinfo import available_timezones
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser, User
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
-from django.db import transaction
+from django.db import connection, transaction
 
 from eyot.collection.history import noted
 from eyot.collection.models import Collection, MemberInvitation, Membership, Role
@@ -37,14 +39,37 @@ def new_account(name: str, password: str) -> User:
 
 
 @transaction.atomic
-def new_collection(owner: AbstractBaseUser, name: str) -> Collection:
-    """An empty collection of somebody who has an account. :class:`Refused` for one without a name."""
+def new_collection(owner: AbstractBaseUser, name: str, time_zone: str = "") -> Collection:
+    """An empty collection of somebody who has an account. :class:`Refused` without a name, and for a zone that is none."""
     words = " ".join(name.split())[:80]
     if not words:
-        raise Refused("A collection needs a name. Nothing was made.", field="name")
-    collection = Collection.objects.create(name=words)
+        raise Refused("A collection needs a name. Nothing was made.", field="collection")
+    if time_zone and time_zone not in available_timezones():
+        raise Refused(f"“{time_zone}” is no time zone. Nothing was made.", field="time_zone")
+    collection = Collection.objects.create(name=words, time_zone=time_zone)
     Membership.objects.create(user_id=owner.pk, collection=collection, role=Role.OWNER)
     return collection
+
+
+@transaction.atomic
+def claim(code: str, name: str, password: str, collection: str, time_zone: str) -> tuple[User, Collection]:
+    """The first account of a server, and its collection. :class:`Refused` for a wrong code, and where there is an account."""
+    lock_claims()
+    if User.objects.exists():
+        raise Refused("This code has been used: there is an owner already. Nothing was made.")
+    typed = "".join(code.lower().split()).replace("-", "")
+    if not settings.CLAIM_CODE or not secrets.compare_digest(
+        typed.encode(), settings.CLAIM_CODE.replace("-", "").encode()
+    ):
+        raise Refused("That is not the code that the start command printed. Nothing was made.", field="code")
+    user = new_account(name, password)
+    return user, new_collection(user, collection, time_zone)
+
+
+def lock_claims() -> None:
+    """Of two who claim a server at once the second waits for the first: until the end of the transaction."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(hashtext('eyot claim'))")
 
 
 @transaction.atomic

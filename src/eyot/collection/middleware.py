@@ -13,10 +13,12 @@ from typing import Any
 from urllib.parse import urlencode
 
 from django.conf import settings
+from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import get_script_prefix, reverse, set_script_prefix
+from django.utils import timezone
 
 from eyot.collection.models import Collection, Membership
 from eyot.collection.rights import WORDS, may, needed_for
@@ -82,12 +84,15 @@ class MembersOnly:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        open_to_all = ("/login/", "/alive", "/join/", settings.STATIC_URL, BY_INVITATION)
+        open_to_all = ("/login/", "/begin/", "/alive", "/join/", settings.STATIC_URL, BY_INVITATION)
         if request.path_info.startswith(open_to_all):
             return self.get_response(request)
         if not request.user.is_authenticated:
             return _to_login(request)
-        return self.get_response(request)
+        try:
+            return self.get_response(request)
+        finally:
+            timezone.deactivate()
 
     def process_view(
         self, request: HttpRequest, view: Callable[..., HttpResponse], args: tuple[Any, ...], more: dict[str, Any]
@@ -105,6 +110,8 @@ class MembersOnly:
         if own is None:
             raise Http404
         request.collection, request.membership = own.collection, own  # type: ignore[attr-defined]
+        if own.collection.time_zone:
+            timezone.activate(own.collection.time_zone)
         if request.session.get(LAST) != key:
             request.session[LAST] = key
         return (
@@ -113,7 +120,7 @@ class MembersOnly:
 
 
 def _is_outside(name: str, request: HttpRequest) -> bool:
-    return name in OUTSIDE or request.path_info.startswith(("/login/", "/alive", BY_INVITATION))
+    return name in OUTSIDE or request.path_info.startswith(("/login/", "/begin/", "/alive", BY_INVITATION))
 
 
 def _to_collection(request: HttpRequest, first: Membership | None) -> HttpResponse:
@@ -146,5 +153,7 @@ def _to_login(request: HttpRequest) -> HttpResponse:
     """A redirect; for a part of a page a plain 401, so that what was answered is kept on the device until after the login."""
     if request.headers.get("HX-Request"):
         return HttpResponse("Please log in again.", status=401, content_type="text/plain")
+    if not get_user_model().objects.exists():
+        return HttpResponseRedirect(outside("begin"))
     following = request.get_full_path() if request.method == "GET" else reverse("season")
     return HttpResponseRedirect(f"{outside('login')}?{urlencode({'next': following})}")

@@ -6,6 +6,7 @@ from datetime import datetime
 from fractions import Fraction
 from itertools import count
 from typing import Any
+from zoneinfo import available_timezones
 
 from django.conf import settings
 from django.core.exceptions import ValidationError
@@ -25,6 +26,12 @@ def valid_chance(text: str) -> None:
         raise ValidationError(f"A chance is above 0 and at most 1, not {text}.")
 
 
+def valid_zone(name: str) -> None:
+    """A time zone has a name such as Europe/Paris."""
+    if name not in available_timezones():
+        raise ValidationError(f"“{name}” is no time zone; they are called such as Europe/Paris.")
+
+
 class Opening(models.TextChoices):
     """Schools of opening eggs."""
 
@@ -39,6 +46,12 @@ class Collection(models.Model):
     name = models.CharField(max_length=80)
     key = models.SlugField(
         max_length=60, unique=True, help_text="stands in all its addresses, and never changes, whatever it is called"
+    )
+    time_zone = models.CharField(
+        max_length=60,
+        blank=True,
+        validators=[valid_zone],
+        help_text="whose midnight a day begins at; empty: the server's",
     )
     dam_least_g = models.PositiveIntegerField(
         default=1500, help_text="below this a dam is not to be paired without a warning"

@@ -7,6 +7,7 @@ from eyot.collection import views
 urlpatterns = [
     path("collections/", views.collections, name="collections"),
     path("collections/new/", views.made, name="new-collection"),
+    path("begin/", views.begin_page, name="begin"),
     path("join/<str:token>/", views.join_page, name="join"),
     path("members/", views.members_page, name="members"),
     path("members/invite/", views.invited, name="invite-member"),

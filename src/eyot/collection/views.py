@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth import login
+from django.contrib.auth import get_user_model, login
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -13,7 +13,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from eyot.collection import member_actions as actions
-from eyot.collection.forms import AccountForm, MemberForm, NewCollectionForm
+from eyot.collection.forms import AccountForm, ClaimForm, MemberForm, NewCollectionForm
 from eyot.collection.middleware import CollectionRequest, inside, outside
 from eyot.collection.models import Role
 from eyot.collection.rights import WORDS, may
@@ -37,7 +37,8 @@ def collections(request: CollectionRequest, refused: Refused | None = None) -> H
 @refusals_on(collections)
 def made(request: CollectionRequest) -> HttpResponse:
     """An empty collection of the reader's own."""
-    collection = actions.new_collection(request.member, **entered(request, NewCollectionForm))
+    given = entered(request, NewCollectionForm)
+    collection = actions.new_collection(request.member, given["collection"], given["time_zone"])
     messages.success(request, f"{collection} is yours. Enter your animals first; everything else follows from them.")
     return redirect(inside(collection, "animals"))
 
@@ -136,3 +137,21 @@ def join_page(request: CollectionRequest, token: str) -> HttpResponse:
             membership = actions.join(invitation, new, timezone.now())
         login(request, new, backend="django.contrib.auth.backends.ModelBackend")
     return redirect(inside(membership.collection))
+
+
+def _begin_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
+    taken = get_user_model().objects.exists()
+    context = {"form": as_sent(refused, ClaimForm), "taken": taken, "to_login": outside("login"), "refused": refused}
+    status = 410 if taken else 422 if refused else 200
+    return render(request, "collection/begin.html", context, status=status)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_begin_page)
+def begin_page(request: CollectionRequest) -> HttpResponse:
+    """The first visit of a server without any account: the owner's account and collection, against the code."""
+    if request.method != "POST":
+        return _begin_page(request)
+    owner, collection = actions.claim(**entered(request, ClaimForm))
+    login(request, owner, backend="django.contrib.auth.backends.ModelBackend")
+    return redirect(inside(collection))

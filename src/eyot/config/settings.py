@@ -16,6 +16,7 @@ env = environ.Env(
     EYOT_TIME_ZONE=(str, "Europe/London"),
     EYOT_PHOTOS=(str, ""),
     EYOT_ARRIVING=(str, ""),
+    EYOT_CLAIM_CODE=(str, ""),
 )
 """Every setting that comes from outside; docs/settings.md tells each."""
 DATA = Path(env("EYOT_DATA"))
@@ -105,6 +106,7 @@ LANGUAGE_CODE = "en"
 USE_I18N = False
 USE_TZ = True
 TIME_ZONE = env("EYOT_TIME_ZONE")
+CLAIM_CODE = env("EYOT_CLAIM_CODE")
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
