@@ -12,6 +12,9 @@ from eyot_launch.console import ROOT, CannotGoOn, tell
 from eyot_launch.core import core
 
 USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
+bin/eyot backup FILE [--data DIR]                     database and photos into one file, while Eyot runs or not
+bin/eyot verify FILE                                  is a backup whole?
+bin/eyot restore FILE --data DIR                      a backup into an empty folder
 bin/eyot test [NAME …]                                run all tests, or the named ones
 bin/eyot check [--coverage]                           lint, types, templates, imports, migrations, catalogue, styles
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
@@ -37,6 +40,8 @@ def main(arguments: list[str]) -> int:
         given = parser.parse_args(rest)
         start(given.data.resolve(), given.port, demo=not given.no_demo)
         return 0
+    if command in ("backup", "verify", "restore"):
+        return _safekeeping(command, rest)
     if command == "test":
         return work.test(rest)
     if command == "mutants":
@@ -50,6 +55,22 @@ def main(arguments: list[str]) -> int:
         return simple[command]()
     print(USAGE, file=sys.stderr)
     return 0 if command in ("help", "--help") else 2
+
+
+def _safekeeping(command: str, rest: list[str]) -> int:
+    from eyot_launch import safekeeping
+
+    parser = argparse.ArgumentParser(f"bin/eyot {command}")
+    parser.add_argument("file", type=Path)
+    if command != "verify":
+        parser.add_argument(
+            "--data", type=Path, **({"required": True} if command == "restore" else {"default": ROOT / "var"})
+        )
+    given = parser.parse_args(rest)
+    if command == "verify":
+        return safekeeping.verify(given.file.resolve())
+    carried_out = safekeeping.backup if command == "backup" else safekeeping.restore
+    return carried_out(given.file.resolve(), given.data.resolve())
 
 
 def _ended(number: int, frame: FrameType | None) -> None:

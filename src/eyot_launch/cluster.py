@@ -96,13 +96,19 @@ class Cluster:
 
     def start(self) -> None:
         """Starts the server, or takes over one that an earlier, killed run left behind; makes the database in it."""
-        if self._as_owner([self._program("pg_ctl"), "-D", str(self._data), "status"]).returncode == 0:
+        if self.is_up():
             tell("the database of an earlier run is still up; taking it over")
-            self.port = int((self._data / "postmaster.pid").read_text().splitlines()[3])
         else:
             self.port = free_port(self.port or None)
             self._start_server()
         self._ensure_database()
+
+    def is_up(self) -> bool:
+        """Does its server run? Its port is known then."""
+        if self._as_owner([self._program("pg_ctl"), "-D", str(self._data), "status"]).returncode:
+            return False
+        self.port = int((self._data / "postmaster.pid").read_text().splitlines()[3])
+        return True
 
     def _start_server(self) -> None:
         sockets = Path(tempfile.gettempdir()) / f"eyot-{hashlib.sha256(str(self.home).encode()).hexdigest()[:10]}"

@@ -19,7 +19,7 @@ from types import FrameType
 
 from eyot_launch.cluster import Cluster, new_password, passable_home
 from eyot_launch.console import ROOT, CannotGoOn, tell
-from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
+from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages, postgres_programs
 
 PATIENCE_SECONDS = 40
 STOPPING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
@@ -53,16 +53,16 @@ def start(data: Path, port: int, *, demo: bool) -> None:
 def _start(data: Path, port: int, *, demo: bool) -> None:
     ensure_packages()
     ensure_environment()
-    with _only_one(data):
+    with only_one(data):
         _refuse_taken(port)
-        settings = _kept_settings(data)
+        settings = kept_settings(data)
         cluster = Cluster(
             passable_home(data), port=int(settings["database_port"]), password=settings["database_password"]
         )
         cluster.make()
         cluster.start()
         try:
-            _keep(data, {**settings, "database_port": cluster.port})
+            keep(data, {**settings, "database_port": cluster.port})
             environment = application_environment(data, cluster.url, settings["secret_key"])
             environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
             logins = _prepare(environment, settings["first_password"], demo=demo)
@@ -75,7 +75,7 @@ def _start(data: Path, port: int, *, demo: bool) -> None:
 
 
 @contextmanager
-def _only_one(data: Path) -> Iterator[None]:
+def only_one(data: Path) -> Iterator[None]:
     """Holds the data folder; a second start on the same folder is refused."""
     try:
         data.mkdir(parents=True, exist_ok=True)
@@ -101,7 +101,7 @@ def _refuse_taken(port: int) -> None:
             raise CannotGoOn(f"port {port} can't be used ({error.strerror}); choose another with --port") from error
 
 
-def _kept_settings(data: Path) -> dict[str, str]:
+def kept_settings(data: Path) -> dict[str, str]:
     """Secrets and ports of this data folder: made once, readable by their owner only."""
     path = data / "settings.json"
     if path.exists():
@@ -121,7 +121,7 @@ def _kept_settings(data: Path) -> dict[str, str]:
         "first_password": secrets.token_urlsafe(6),
         "claim_code": _new_code(),
     }
-    _keep(data, made)
+    keep(data, made)
     return made
 
 
@@ -131,7 +131,7 @@ def _new_code() -> str:
     return "-".join("".join(secrets.choice(letters) for _ in range(4)) for _ in range(4))
 
 
-def _keep(data: Path, settings: dict[str, object] | dict[str, str]) -> None:
+def keep(data: Path, settings: dict[str, object] | dict[str, str]) -> None:
     path = data / "settings.json"
     unfinished = path.with_suffix(".new")
     unfinished.touch(mode=0o600)
@@ -143,6 +143,7 @@ def application_environment(data: Path, database: str, secret: str) -> dict[str,
     """The environment in which the application runs."""
     return {
         **os.environ,
+        "PATH": os.pathsep.join(filter(None, [str(postgres_programs() or ""), os.environ.get("PATH", "")])),
         "PYTHONPATH": str(ROOT / "src"),
         "DJANGO_SETTINGS_MODULE": "eyot.config.settings",
         "EYOT_DATA": str(data),

@@ -285,6 +285,20 @@ class CarriedGene(models.Model):
         return entry
 
 
+class BackupRun(models.Model):
+    """One night's backup of the whole server: its size in bytes, or what kept it from being made."""
+
+    at = models.DateTimeField()
+    size = models.BigIntegerField(default=0)
+    trouble = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return f"{self.at:%Y-%m-%d}: {self.trouble or self.size}"
+
+
 class Change(models.Model):
     """One change of the record: who, when, what in words, and the rows before and after, so that it can be taken back."""
 

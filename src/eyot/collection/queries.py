@@ -1,8 +1,12 @@
-"""Reads on collections."""
+"""Reads on collections, and on the server's backups."""
+
+from datetime import datetime, timedelta
 
 from django.db.models import QuerySet
 
-from eyot.collection.models import Animal, Collection
+from eyot.collection.models import Animal, BackupRun, Collection
+
+BACKUP_IS_LATE = timedelta(hours=36)
 
 
 def own_animals(collection: Collection) -> QuerySet[Animal]:
@@ -19,3 +23,15 @@ def animal_named(collection: Collection, name: str) -> Animal | None:
     """An animal of the collection by its name, or by its ID."""
     animals = collection.animals
     return animals.filter(name__iexact=name).first() or animals.filter(code=name).first()
+
+
+def backup_trouble(now: datetime) -> str:
+    """What an owner is to be told of the nightly backups: that the last failed, or is old; empty where neither is so. One query."""
+    last = BackupRun.objects.first()
+    if last is None:
+        return ""
+    if last.trouble:
+        return f"The backup of {last.at:%-d %b} was not made: {last.trouble}"
+    if now - last.at > BACKUP_IS_LATE:
+        return f"The last backup is of {last.at:%-d %b}: no worker has made one since."
+    return ""

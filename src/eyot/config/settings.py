@@ -17,6 +17,7 @@ env = environ.Env(
     EYOT_PHOTOS=(str, ""),
     EYOT_ARRIVING=(str, ""),
     EYOT_CLAIM_CODE=(str, ""),
+    EYOT_BACKUPS=(str, "in the data folder"),
 )
 """Every setting that comes from outside; docs/settings.md tells each."""
 DATA = Path(env("EYOT_DATA"))
@@ -50,6 +51,7 @@ INSTALLED_APPS = [
     "eyot.lineup",
     "eyot.demo",
     "eyot.capture",
+    "eyot.safekeeping",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -107,6 +109,7 @@ USE_I18N = False
 USE_TZ = True
 TIME_ZONE = env("EYOT_TIME_ZONE")
 CLAIM_CODE = env("EYOT_CLAIM_CODE")
+BACKUPS = {"in the data folder": str(DATA / "backups"), "none": ""}.get(env("EYOT_BACKUPS"), env("EYOT_BACKUPS"))
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"

@@ -7,6 +7,8 @@ from django.shortcuts import render
 from django.utils import timezone
 
 from eyot.collection.middleware import CollectionRequest
+from eyot.collection.models import Role
+from eyot.collection.queries import backup_trouble
 from eyot.season.calendar import calendar_of
 from eyot.season.queries import clutches_of_season, open_calls_by_clutch, seasons_of
 from eyot.season.timeline import timeline_of
@@ -28,6 +30,7 @@ def season(request: CollectionRequest) -> HttpResponse:
         "years": years,
         "clutches": clutches if year else going,
         "timeline": timeline_of(clutches if year else going, today),
+        "backup_trouble": backup_trouble(timezone.now()) if request.membership.role == Role.OWNER else "",
         "has_animals": bool(clutches) or request.collection.animals.exists(),
         "tasks": tasks_of(clutches, today, calls),
         "open_calls": [(clutch, calls[clutch.pk]) for clutch in going if calls.get(clutch.pk)],

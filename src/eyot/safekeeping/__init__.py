@@ -1,0 +1,1 @@
+"""Backups of the whole server: written, verified, restored, made every night and thinned out."""

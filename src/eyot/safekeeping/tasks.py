@@ -1,0 +1,34 @@
+"""The backup of every night, made by a worker and thinned out; how it went is kept, so that owners are told."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from django.conf import settings
+from django.db import close_old_connections
+from django.utils import timezone
+from procrastinate.contrib.django import app
+
+from eyot.collection.models import BackupRun
+from eyot.safekeeping.archive import NotWritten
+from eyot.safekeeping.backups import nightly
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="safekeeping.nightly", queue="photos", lock="backup")
+def nightly_backup(timestamp: int) -> None:
+    """Makes tonight's backup, unless the setting says that somebody else does."""
+    close_old_connections()
+    make_nightly()
+
+
+def make_nightly() -> BackupRun | None:
+    """Makes the backup and keeps how it went; none where none is wanted."""
+    if not settings.BACKUPS:
+        return None
+    now, trouble, size = timezone.now(), "", 0
+    try:
+        size = nightly(Path(settings.BACKUPS), now, timezone.localdate(now)).size
+    except (NotWritten, OSError) as reason:
+        trouble = str(reason)
+    return BackupRun.objects.create(at=now, size=size, trouble=trouble[:300])
