@@ -15,6 +15,8 @@ USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the applicat
 bin/eyot backup FILE [--data DIR]                     database and photos into one file, while Eyot runs or not
 bin/eyot verify FILE                                  is a backup whole?
 bin/eyot restore FILE --data DIR                      a backup into an empty folder
+bin/eyot serve [--address HOST:PORT]                  web against EYOT_DATABASE and EYOT_PHOTOS, see docs/hosting.md
+bin/eyot work [--jobs N]                              a worker against them
 bin/eyot test [NAME …]                                run all tests, or the named ones
 bin/eyot check [--coverage]                           lint, types, templates, imports, migrations, catalogue, styles
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
@@ -40,6 +42,8 @@ def main(arguments: list[str]) -> int:
         given = parser.parse_args(rest)
         start(given.data.resolve(), given.port, demo=not given.no_demo)
         return 0
+    if command in ("serve", "work"):
+        return _hosted(command, rest)
     if command in ("backup", "verify", "restore"):
         return _safekeeping(command, rest)
     if command == "test":
@@ -55,6 +59,17 @@ def main(arguments: list[str]) -> int:
         return simple[command]()
     print(USAGE, file=sys.stderr)
     return 0 if command in ("help", "--help") else 2
+
+
+def _hosted(command: str, rest: list[str]) -> int:
+    from eyot_launch import hosted
+
+    parser = argparse.ArgumentParser(f"bin/eyot {command}")
+    if command == "serve":
+        parser.add_argument("--address", default="127.0.0.1:8421")
+        hosted.serve(parser.parse_args(rest).address)
+    parser.add_argument("--jobs", type=int, default=1)
+    hosted.work(parser.parse_args(rest).jobs)
 
 
 def _safekeeping(command: str, rest: list[str]) -> int:

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import re
+import subprocess
+import sys
 import tomllib
 from pathlib import Path
 from unittest import TestCase
@@ -72,6 +75,26 @@ class Settings(TestCase):
             path for path in source.rglob("*.py") if re.search(r"os\.environ|environ\.Env|getenv", path.read_text())
         }
         self.assertEqual(readers, {source / "config/settings.py"})
+
+    def test_with_tls_nothing_is_left_to_say_of_a_deployment(self) -> None:
+        hosted = {
+            "EYOT_TLS": "yes",
+            "EYOT_PROXY": "yes",
+            "EYOT_HOSTS": "eyot.example",
+            "EYOT_SECRET_KEY": "7sg2-9Kd!" * 8,
+        }
+        hosted |= {
+            "EYOT_DATABASE": "postgres://nobody@127.0.0.1:1/none",
+            "DJANGO_SETTINGS_MODULE": "eyot.config.settings",
+        }
+        command = [sys.executable, "-m", "django", "check", "--deploy", "--fail-level", "WARNING"]
+        done = subprocess.run(command, env={**os.environ, **hosted}, text=True, capture_output=True)
+        self.assertEqual((done.returncode, "no issues" in done.stdout + done.stderr), (0, True), done.stderr)
+
+    def test_the_example_of_an_environment_names_settings_that_there_are(self) -> None:
+        known = set(re.findall(r"^\| `(EYOT_[A-Z_]+)` \|", (ROOT / "docs/settings.md").read_text(), re.M))
+        example = set(re.findall(r"^#? ?(EYOT_[A-Z_]+)=", (ROOT / "deploy/eyot.env").read_text(), re.M))
+        self.assertTrue({"EYOT_DATABASE", "EYOT_PHOTOS", "EYOT_SECRET_KEY", "EYOT_DATA"} < example <= known)
 
 
 class Writes(TestCase):

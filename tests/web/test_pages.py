@@ -5,11 +5,12 @@ from __future__ import annotations
 from unittest.mock import patch
 from uuid import uuid4
 
-from django.db import OperationalError
+from django.db import OperationalError, connection
 from django.http import HttpResponse
-from django.test import Client
+from django.test import Client, RequestFactory, override_settings
 
 from eyot.bench.models import Look
+from eyot.shared.proxy import client_address
 from tests.demo_rows import PASSWORD
 from tests.web.season_data import SeasonCase
 
@@ -30,7 +31,7 @@ class Pages(SeasonCase):
                 self.assertEqual(self.client.get(page).status_code, 200)
 
     def test_the_number_of_queries_does_not_grow_with_the_eggs(self) -> None:
-        for page, most in (("/", 10), ("/animals/", 8), ("/clutches/W-04/", 24), ("/clutches/W-03/2/", 22)):
+        for page, most in (("/", 11), ("/animals/", 8), ("/clutches/W-04/", 24), ("/clutches/W-03/2/", 22)):
             with self.subTest(page):
                 self.client.get(page)
                 with self.assertNumQueries(FewerThan(most)):
@@ -175,6 +176,35 @@ class Doors(SeasonCase):
         self.assertIn("default-src 'none'", policy)
         self.assertNotIn("unsafe", policy)
         self.assertNotContains(self.client.get("/clutches/W-04/3/"), "style=")
+
+    def test_a_stranger_locks_nobody_out_also_behind_a_proxy(self) -> None:
+        """Name and address count together: whoever guesses from elsewhere does not keep the keeper from his own login."""
+
+        def guessed(address: str, password: str) -> int:
+            given = {"username": "keeper", "password": password}
+            return Client().post("/login/", given, headers={"X-Forwarded-For": f"1.2.3.4, {address}"}).status_code
+
+        with override_settings(BEHIND_PROXY=True, AXES_ENABLED=True):
+            for _ in range(9):
+                last = guessed("10.9.9.9", "wrong")
+            self.assertEqual(last, 429)
+            self.assertEqual(guessed("10.1.1.1", PASSWORD), 302)
+            self.assertEqual(guessed("10.9.9.9", PASSWORD), 429)
+        request = RequestFactory().get("/", headers={"X-Forwarded-For": "10.9.9.9"})
+        self.assertEqual(client_address(request), "127.0.0.1", "nobody's word counts where there is no proxy")
+
+    def test_ready_says_what_is_missing_and_needs_no_login(self) -> None:
+        answer = Client().get("/ready")
+        self.assertEqual((answer.status_code, answer.json()), (503, {"database": True, "store": True, "worker": False}))
+        with connection.cursor() as cursor:
+            cursor.execute("INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '2 minutes')")
+            self.assertFalse(Client().get("/ready").json()["worker"])
+            cursor.execute("UPDATE procrastinate_workers SET last_heartbeat = now()")
+        answer = Client().get("/ready")
+        self.assertEqual((answer.status_code, set(answer.json().values())), (200, {True}))
+        with patch("eyot.shared.views.storages", {}):
+            answer = Client().get("/ready")
+        self.assertEqual((answer.status_code, answer.json()["store"]), (503, False))
 
     def test_alive_needs_no_login(self) -> None:
         self.assertEqual(Client().get("/alive").content, b"alive")

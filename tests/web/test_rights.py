@@ -15,7 +15,7 @@ from eyot.collection.models import Membership, Role
 from eyot.collection.rights import BY_ROLE, NEEDED, may
 from tests.web.season_data import SeasonCase
 
-OF_A_PERSON = {"login", "logout", "alive", "begin", "collections", "new-collection", "join"}
+OF_A_PERSON = {"login", "logout", "alive", "ready", "begin", "collections", "new-collection", "join"}
 OF_A_GUEST = {"invited", "invited-egg", "invited-answer", "invited-photo"}
 KINDS = {"IntConverter": "int", "SlugConverter": "slug", "StringConverter": "str", "UUIDConverter": "uuid"}
 VALUES: dict[str, Any] = {

@@ -84,7 +84,7 @@ class MembersOnly:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        open_to_all = ("/login/", "/begin/", "/alive", "/join/", settings.STATIC_URL, BY_INVITATION)
+        open_to_all = ("/login/", "/begin/", "/alive", "/ready", "/join/", settings.STATIC_URL, BY_INVITATION)
         if request.path_info.startswith(open_to_all):
             return self.get_response(request)
         if not request.user.is_authenticated:
@@ -120,7 +120,7 @@ class MembersOnly:
 
 
 def _is_outside(name: str, request: HttpRequest) -> bool:
-    return name in OUTSIDE or request.path_info.startswith(("/login/", "/begin/", "/alive", BY_INVITATION))
+    return name in OUTSIDE or request.path_info.startswith(("/login/", "/begin/", "/alive", "/ready", BY_INVITATION))
 
 
 def _to_collection(request: HttpRequest, first: Membership | None) -> HttpResponse:

@@ -47,6 +47,7 @@ class Collection(models.Model):
     key = models.SlugField(
         max_length=60, unique=True, help_text="stands in all its addresses, and never changes, whatever it is called"
     )
+    is_demo = models.BooleanField(default=False, help_text="all of it is made up, and its pages say so")
     time_zone = models.CharField(
         max_length=60,
         blank=True,

@@ -13,6 +13,7 @@ env = environ.Env(
     EYOT_SECRET_KEY=str,
     EYOT_HOSTS=(list, ["127.0.0.1", "localhost", "[::1]"]),
     EYOT_TLS=(bool, False),
+    EYOT_PROXY=(bool, False),
     EYOT_TIME_ZONE=(str, "Europe/London"),
     EYOT_PHOTOS=(str, ""),
     EYOT_ARRIVING=(str, ""),
@@ -63,6 +64,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "eyot.collection.middleware.MembersOnly",
     "axes.middleware.AxesMiddleware",
@@ -102,6 +104,7 @@ LOGOUT_REDIRECT_URL = "login"
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_TEMPLATE = "shared/locked_out.html"
+AXES_CLIENT_IP_CALLABLE = "eyot.shared.proxy.client_address"
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 
 LANGUAGE_CODE = "en"
@@ -138,9 +141,17 @@ CONTENT_SECURITY_POLICY = {
 }
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SERVED_BY_TLS
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = SERVED_BY_TLS
+SECURE_REDIRECT_EXEMPT = ["^alive$", "^ready$"]
+SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365 if SERVED_BY_TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = False
+BEHIND_PROXY = env("EYOT_PROXY")
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if BEHIND_PROXY else None
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
-SILENCED_SYSTEM_CHECKS = ["security.W004", "security.W008", "security.W012", "security.W016"]
+# Without TLS there is nothing to redirect to and no cookie to keep from it; other names of a domain are not ours to bind.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"] + (
+    [] if SERVED_BY_TLS else ["security.W004", "security.W008", "security.W012", "security.W016"]
+)
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,

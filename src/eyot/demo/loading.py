@@ -171,6 +171,8 @@ def _pin_proven(collection: Collection, keeper: AbstractBaseUser, eggs: list[tup
 
 def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:
     collection, keeper = found_collection("keeper", password, NAME)
+    collection.is_demo = True
+    collection.save(update_fields=["is_demo"])
     users: Any = get_user_model().objects
     helper = users.create_user("helper", password=password)
     Membership.objects.create(user=helper, collection=collection, role=Role.HELPER)

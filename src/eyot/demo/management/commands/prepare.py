@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from django.conf import settings
@@ -12,7 +14,6 @@ from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
 from eyot.collection.models import Collection
-from eyot.demo.scenario import NAME
 
 
 class Command(BaseCommand):
@@ -28,10 +29,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Migrates, collects, loads the demo."""
-        executor = MigrationExecutor(connection)
-        if executor.migration_plan(executor.loader.graph.leaf_nodes()):
-            self.tell("bringing the database up to date")
-            call_command("migrate", verbosity=0, interactive=False)
+        with _one_at_a_time():
+            executor = MigrationExecutor(connection)
+            if executor.migration_plan(executor.loader.graph.leaf_nodes()):
+                self.tell("bringing the database up to date")
+                call_command("migrate", verbosity=0, interactive=False)
         call_command("collectstatic", verbosity=0, interactive=False)
         if not get_user_model().objects.exists() and not options["no_demo"]:
             from eyot.demo.loading import load_demo  # drawing is slow to import, and needed once in a lifetime
@@ -45,13 +47,24 @@ class Command(BaseCommand):
         self.stderr.write(f"eyot: {line}")
 
 
+@contextmanager
+def _one_at_a_time() -> Iterator[None]:
+    """Of several servers that start on one database at once, one migrates and the others wait for it."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_lock(hashtext('eyot prepare'))")
+        try:
+            yield
+        finally:
+            cursor.execute("SELECT pg_advisory_unlock(hashtext('eyot prepare'))")
+
+
 def way_in(password: str) -> str:
     """How somebody gets in: by the demo's accounts while they still have the password of the first start, or, where there is no
     account at all, by the code; empty where neither is so."""
     users: Any = get_user_model().objects
     if not users.exists():
         return f"(first visit: code {settings.CLAIM_CODE})"
-    if not Collection.objects.filter(name=NAME).exists():
+    if not Collection.objects.filter(is_demo=True).exists():
         return ""
     demo = users.filter(username__in=["keeper", "helper"]).order_by("-username")
     names = [user.get_username() for user in demo if user.check_password(password)]
