@@ -36,8 +36,14 @@ DESK_VIEWS = {
     "closing": "/clutches/V-06/closing/",
     "calibration": "/scores/",
     "hets": "/hets/",
-    "explain": "/explain/?dam=Marram&sire=Fathom&gene=piebald",
 }
+PASTED = """• Rush: pastel 66% het clown female - $350
+- Bramble: super pastel enchi male, 1450 g
+0.1 mojave wibbly
+Sedge: 66% het clown pied
+2) Flag: banana yellow belly male
+Marram: het piebald female
+"""
 
 
 class Shots(Journey):
@@ -68,6 +74,11 @@ class Shots(Journey):
         for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{marram}/"), ("proving", f"/proving/{trait}/")):
             self.visit(desk, path)
             self.shoot(desk, name)
+        self.visit(desk, "/animals/paste/")
+        desk.locator("#text").fill(PASTED)
+        desk.get_by_role("button", name="Show what it says").click()
+        desk.locator("table").wait_for()
+        self.shoot(desk, "pasted")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.locator(".looks").scroll_into_view_if_needed()

@@ -16,7 +16,7 @@ from tests.core.random_documents import random_document
 from tests.core.reference_implementation import Twin
 
 PLACES = 9
-DOCUMENTS = 120
+DOCUMENTS = 90
 
 
 def key(genotype: dict[str, list[str]]) -> tuple[Any, ...]:

@@ -13,6 +13,7 @@ VIEWS = (
     *("/reference/?q=bumbelbee", "/reference/genes/mojave/", "/reference/combinations/mojave.leopard/"),
     *("/reference/notes/L13/", "/reference/opinions/", "/scores/tuning/", "/hets/", "/hets/marks/piebald/"),
     *("/laboratory/", "/explain/?dam=Marram&sire=Fathom", "/proving/"),
+    *("/members/", "/collections/", "/animals/paste/", "/pairings/running/"),
 )
 
 

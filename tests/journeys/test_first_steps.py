@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from eyot.bench.models import Call
 from eyot.collection.models import Collection, Membership
 from eyot.season.models import Egg
-from tests.journeys.browser import PHONE, Journey
+from tests.journeys.browser import DESK, PHONE, Journey, offences
 
 CODE = "abcd-efgh-jkmn-pqrs"
 LIST = "• Rush: pastel het clown female - $350\nSedge: enchi 66% het clown male, 900 g\n"
@@ -46,6 +46,7 @@ class FirstSteps(Journey):
         self.fill(page, "One animal a line", LIST)
         self.press(page, "Show what it says")
         expect(page.get_by_label("Genes in row 1")).to_have_value("pastel het clown female")
+        self.assertEqual(offences(page, (PHONE, "dark"), (DESK, "light")), [])
         self.press(page, "Enter all 2")
         expect(page.get_by_role("status").first).to_contain_text("2 animals entered")
         self.press(page, "Season", "link")

@@ -51,6 +51,17 @@ test("a server in trouble keeps the entry; a refusal is decided", async () => {
   assert.match(page.line.textContent, /refused/);
 });
 
+test("what the role does not allow is told in its words and waits no longer; a token that ran out waits", async () => {
+  shelve("/a/", {});
+  page.answers = [403];
+  await sendAll();
+  assert.equal(waiting(), 1);
+  page.answers = [{ status: 403, type: "text/plain", text: "You are reader here. Nothing was changed." }];
+  assert.equal(await sendAll(), true);
+  assert.equal(waiting(), 0);
+  assert.match(page.line.textContent, /You are reader here/);
+});
+
 test("a login that ran out keeps the entry and asks for it", async () => {
   shelve("/a/", {});
   page.answers = [401];

@@ -1,6 +1,6 @@
 // As much of a browser as the outbox needs, for tests without one.
 
-/** Sets up storage, page and network; `answers` are taken in turn by `fetch`: a status, or an error to throw. */
+/** Sets up storage, page and network; `answers` are taken in turn by `fetch`: a status, one with type and text, or an error to throw. */
 export function standIn() {
   const kept = new Map(), sent = [], line = { textContent: "", hidden: true }, told = [];
   const page = {
@@ -26,7 +26,8 @@ export function standIn() {
     page.onFetch?.();
     const answer = page.answers.shift() ?? 200;
     if (answer instanceof Error) throw answer;
-    return { status: answer, headers: { get: () => "text/html" }, text: async () => "" };
+    const { status, type = "text/html", text = "" } = typeof answer === "number" ? { status: answer } : answer;
+    return { status, headers: { get: () => type }, text: async () => text };
   };
   return page;
 }

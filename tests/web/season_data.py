@@ -21,7 +21,18 @@ class MembersClient(Client):
     """A browser that stands in Withy Bed: addresses without a collection are those of it, as a page there would write them."""
 
     prefix = "/in/withy-bed"
-    OUTSIDE = ("/in/", "/login/", "/logout/", "/alive", "/eye/", "/join/", "/collections/", "/static/")
+    OUTSIDE = (
+        "/in/",
+        "/login/",
+        "/logout/",
+        "/alive",
+        "/eye/",
+        "/join/",
+        "/collections/",
+        "/account/",
+        "/new-password/",
+        "/static/",
+    )
 
     def generic(self, method: str, path: str, *args: Any, **more: Any) -> Any:
         """Asks in the collection; where the answer leads on within it, the prefix is left away again."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, date, datetime, timedelta
 from unittest.mock import patch
 
@@ -14,6 +15,7 @@ from eyot.collection.member_actions import invite_member, join, new_collection
 from eyot.collection.models import Collection, MemberInvitation, Membership, Role
 from eyot.season.models import Clutch
 from eyot.shared.refusal import Refused
+from tests.demo_rows import PASSWORD
 from tests.web.season_data import SeasonCase
 
 
@@ -190,3 +192,41 @@ class SeveralCollections(MembersCase):
     def test_keys_are_after_the_name_and_no_two_alike(self) -> None:
         keys = [new_collection(self.keeper, name).key for name in ("Own Reach", "own reach!", "Wäter Räil", "水")]
         self.assertEqual(keys, ["own-reach", "own-reach-2", "water-rail", "collection"])
+
+
+class Passwords(MembersCase):
+    def new_link(self, user: object) -> str:
+        page = self.client.post(f"/members/{self.place_of(user).pk}/new-password/", follow=True)
+        (link,) = re.findall(r"/new-password/[\w-]+/", page.content.decode())
+        return str(link)
+
+    def test_one_changes_ones_own_and_other_logins_end(self) -> None:
+        elsewhere = Client()
+        elsewhere.force_login(self.keeper)
+        for given, words in (
+            ({"old": "wrong", "new": "marsh-mallow-tea"}, "not your password so far"),
+            ({"old": PASSWORD, "new": "short"}, "too short"),
+        ):
+            self.assertContains(self.client.post("/account/", given), words, status_code=422)
+        self.client.post("/account/", {"old": PASSWORD, "new": "marsh-mallow-tea"})
+        self.assertEqual(self.client.get("/in/withy-bed/").status_code, 200)
+        self.assertEqual(elsewhere.get("/in/withy-bed/").status_code, 302)
+        self.keeper.refresh_from_db()
+        self.assertTrue(self.keeper.check_password("marsh-mallow-tea"))
+
+    def test_an_owner_makes_a_link_that_is_used_once(self) -> None:
+        link, helper = self.new_link(self.helper), Client()
+        self.assertContains(helper.get(link), "for helper")
+        self.assertContains(helper.post(link, {"new": "short"}), "too short", status_code=422)
+        self.assertRedirects(helper.post(link, {"new": "marsh-mallow-tea"}), "/login/")
+        given = {"username": "helper", "password": "marsh-mallow-tea"}
+        self.assertEqual(helper.post("/login/", given).status_code, 302)
+        for answer in (Client().get(link), Client().post(link, {"new": "another-long-one"})):
+            self.assertContains(answer, "This link has ended", status_code=404)
+        for wrong in ("/new-password/none/", "/new-password/1-none/", f"/new-password/{self.keeper.pk}-x-y/"):
+            self.assertEqual(Client().get(wrong).status_code, 404)
+
+    def test_nobody_gets_at_another_collection_by_it(self) -> None:
+        join(self.invited("reader"), self.stranger, self.now)
+        answer = self.client.post(f"/members/{self.place_of(self.stranger).pk}/new-password/")
+        self.assertContains(answer, "belongs to another collection too", status_code=422)

@@ -67,17 +67,18 @@ class MemberForm(EntryForm):
     days = WholeField(label="days", initial=7)
 
 
+def password(label: str, called: str, kind: str) -> Called:
+    """A password that is typed, never shown again."""
+    return Called(label=label, called=called, widget=forms.PasswordInput(attrs={"autocomplete": kind}))
+
+
 class AccountForm(EntryForm):
     """A new person."""
 
     stands = "No account was made."
 
     name = LineField(40, label="Name to log in with", called="Name")
-    password = Called(
-        label="Password, eight characters or more",
-        called="Password",
-        widget=forms.PasswordInput(attrs={"autocomplete": "new-password"}),
-    )
+    password = password("Password, eight characters or more", "Password", "new-password")
 
 
 class ClaimForm(AccountForm, NewCollectionForm):
@@ -87,3 +88,16 @@ class ClaimForm(AccountForm, NewCollectionForm):
     field_order = ("code", "name", "password", "collection", "time_zone")
 
     code = LineField(40, label="The code that the start command printed", called="Code")
+
+
+class NewPasswordForm(EntryForm):
+    """A password by a link."""
+
+    new = password("New password, eight characters or more", "New password", "new-password")
+
+
+class PasswordForm(NewPasswordForm):
+    """A password of one's own."""
+
+    field_order = ("old", "new")
+    old = password("Password so far", "Password so far", "current-password")

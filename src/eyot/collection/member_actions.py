@@ -11,6 +11,7 @@ from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser, User
 from django.contrib.auth.password_validation import validate_password
+from django.contrib.auth.tokens import default_token_generator
 from django.core.exceptions import ValidationError
 from django.db import connection, transaction
 
@@ -166,3 +167,52 @@ def _refuse_last_owner(membership: Membership, words: str) -> None:
         raise Refused(
             f"{membership.user} is the only owner and {words}: make somebody else owner first. Nothing was changed."
         )
+
+
+def change_password(user: AbstractBaseUser, old: str, new: str) -> None:
+    """A new password of one's own; other logins end by it. :class:`Refused` for a wrong old one and a new one that is too easy."""
+    if not user.check_password(old):
+        raise Refused("That is not your password so far. Nothing was changed.", field="old")
+    _set_password(user, new)
+
+
+def _set_password(user: AbstractBaseUser, new: str) -> None:
+    try:
+        validate_password(new, user)
+    except ValidationError as error:
+        raise Refused(f"New password: {error.messages[0]} Nothing was changed.", field="new") from None
+    user.set_password(new)
+    user.save(update_fields=["password"])
+
+
+@transaction.atomic
+def reset_token(collection: Collection, member: AbstractBaseUser, number: int, at: datetime) -> tuple[Membership, str]:
+    """What a link for a new password carries: used once, for three days. :class:`Refused` for somebody who belongs to a collection
+    that this owner does not own: with the password he would have that too."""
+    membership = _of(collection, number)
+    owned = Membership.objects.filter(user_id=member.pk, role=Role.OWNER).values("collection")
+    if Membership.objects.filter(user=membership.user_id).exclude(collection__in=owned).exists():
+        raise Refused(
+            f"{membership.user} belongs to another collection too, which is not yours: only who owns all of them may do this. "
+            "Nothing was changed."
+        )
+    noted(collection, member, at, f"a link for a new password of {membership.user} was made")
+    user = User.objects.get(pk=membership.user_id)
+    return membership, f"{user.pk}-{default_token_generator.make_token(user)}"
+
+
+def user_by(token: str) -> User | None:
+    """Whose link for a new password it is; none where it has ended, was used, or never was one."""
+    number, _, rest = token.partition("-")
+    user = User.objects.filter(pk=number).first() if number.isdecimal() else None
+    return user if user and default_token_generator.check_token(user, rest) else None
+
+
+@transaction.atomic
+def set_password_by(token: str, new: str) -> User:
+    """The new password by a link. :class:`Refused` for a link that has ended, and a password that is too easy."""
+    user = user_by(token)
+    if user is None:
+        raise Refused("This link has ended or was used. Ask for a new one.")
+    _set_password(user, new)
+    return user

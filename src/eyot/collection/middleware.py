@@ -28,7 +28,7 @@ LAST = "collection"
 """Where the session keeps the key of the collection that was looked at last."""
 BY_INVITATION = "/eye/"
 """Pages that check an invitation by themselves, whoever asks."""
-OUTSIDE = ("logout", "collections", "new-collection", "join")
+OUTSIDE = ("logout", "collections", "new-collection", "join", "account", "new-password")
 """Addresses of a person, not of a collection."""
 
 
@@ -84,7 +84,16 @@ class MembersOnly:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        open_to_all = ("/login/", "/begin/", "/alive", "/ready", "/join/", settings.STATIC_URL, BY_INVITATION)
+        open_to_all = (
+            "/login/",
+            "/begin/",
+            "/alive",
+            "/ready",
+            "/join/",
+            "/new-password/",
+            settings.STATIC_URL,
+            BY_INVITATION,
+        )
         if request.path_info.startswith(open_to_all):
             return self.get_response(request)
         if not request.user.is_authenticated:

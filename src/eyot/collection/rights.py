@@ -50,7 +50,14 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.
-    Role.OWNER: ("schools", "invite-member", "withdraw-member-invitation", "change-role", "remove-member"),
+    Role.OWNER: (
+        "schools",
+        "invite-member",
+        "withdraw-member-invitation",
+        "change-role",
+        "remove-member",
+        "reset-password",
+    ),
 }
 NEEDED = {name: role for role, names in BY_ROLE.items() for name in names}
 WORDS = {

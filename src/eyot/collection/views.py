@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth import get_user_model, login
+from django.contrib.auth import get_user_model, login, update_session_auth_hash
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -13,7 +13,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from eyot.collection import member_actions as actions
-from eyot.collection.forms import AccountForm, ClaimForm, MemberForm, NewCollectionForm
+from eyot.collection.forms import AccountForm, ClaimForm, MemberForm, NewCollectionForm, NewPasswordForm, PasswordForm
 from eyot.collection.middleware import CollectionRequest, inside, outside
 from eyot.collection.models import Role
 from eyot.collection.rights import WORDS, may
@@ -155,3 +155,49 @@ def begin_page(request: CollectionRequest) -> HttpResponse:
     owner, collection = actions.claim(**entered(request, ClaimForm))
     login(request, owner, backend="django.contrib.auth.backends.ModelBackend")
     return redirect(inside(collection))
+
+
+def _account_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
+    context = {"form": as_sent(refused, PasswordForm), "refused": refused, "to_collections": outside("collections")}
+    return render(request, "collection/account.html", context, status=422 if refused else 200)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_account_page)
+def account_page(request: CollectionRequest) -> HttpResponse:
+    """One's own account: another password."""
+    if request.method != "POST":
+        return _account_page(request)
+    actions.change_password(request.member, **entered(request, PasswordForm))
+    update_session_auth_hash(request, request.member)
+    messages.success(request, "The password is changed. Other logins of yours have ended.")
+    return redirect(outside("account"))
+
+
+@require_POST
+@refusals_on(members_page)
+def reset_made(request: CollectionRequest, number: int) -> HttpResponse:
+    """A link by which a member sets a new password."""
+    one, token = actions.reset_token(request.collection, request.member, number, timezone.now())
+    link = request.build_absolute_uri(outside("new-password", token))
+    messages.success(request, f"For {one.user}, once, within three days: {link}")
+    return redirect("members")
+
+
+def _new_password_page(request: CollectionRequest, token: str, refused: Refused | None = None) -> HttpResponse:
+    user = actions.user_by(token)
+    context = {"form": as_sent(refused, NewPasswordForm), "user_named": user, "refused": refused}
+    return render(
+        request, "collection/new_password.html", context, status=404 if user is None else 422 if refused else 200
+    )
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@refusals_on(_new_password_page)
+def new_password_page(request: CollectionRequest, token: str) -> HttpResponse:
+    """A new password by a link; then the login."""
+    if request.method != "POST" or actions.user_by(token) is None:
+        return _new_password_page(request, token)
+    user = actions.set_password_by(token, **entered(request, NewPasswordForm))
+    messages.success(request, f"The new password of {user} counts from now on.")
+    return redirect(outside("login"))

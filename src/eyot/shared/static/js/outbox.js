@@ -54,6 +54,9 @@ export async function shelveFile(url, values, file) {
 
 export const waiting = () => read().length;
 
+// What the role does not allow is told as plain text; another 403 is a token that ran out.
+const refusal = (/** @type {Response} */ answer) => answer.status === 422 || (answer.status === 403 && answer.headers.get("content-type").includes("plain"));
+
 // Has the server decided on the entry? A refusal is told on the page, and need not be sent again.
 const taken = (/** @type {number} */ status) => (status >= 200 && status < 300) || status === 422 || status === 404;
 
@@ -71,7 +74,7 @@ async function bodyOf(entry) {
 async function send(entry) {
   const token = JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
   const answer = await fetch(entry.url, { method: "POST", headers: { "X-CSRFToken": token, "HX-Request": "true" }, body: await bodyOf(entry) });
-  const refused = answer.status === 422 || (answer.status === 403 && answer.headers.get("content-type").includes("plain"));
+  const refused = refusal(answer);
   if (refused) tell(entry.file || !answer.headers.get("content-type").includes("html") ? await answer.text() : "One answer was refused; the others stand.");
   if (refused || taken(answer.status)) drop(entry.values.key);
   return refused ? 422 : answer.status;
