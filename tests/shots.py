@@ -37,11 +37,11 @@ DESK_VIEWS = {
     "calibration": "/scores/",
     "hets": "/hets/",
 }
-PASTED = """• Rush: pastel 66% het clown female - $350
-- Bramble: super pastel enchi male, 1450 g
+PASTED = """• Bogbean: pastel 66% het clown female - $350
+- Glasswort: super pastel enchi male, 1450 g
 0.1 mojave wibbly
-Sedge: 66% het clown pied
-2) Flag: banana yellow belly male
+Sweetgale: 66% het clown pied
+2) Cattail: banana yellow belly male
 Marram: het piebald female
 """
 

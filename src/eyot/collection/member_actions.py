@@ -178,7 +178,7 @@ def change_password(user: AbstractBaseUser, old: str, new: str) -> None:
 
 def _set_password(user: AbstractBaseUser, new: str) -> None:
     try:
-        validate_password(new, user)
+        validate_password(new)
     except ValidationError as error:
         raise Refused(f"New password: {error.messages[0]} Nothing was changed.", field="new") from None
     user.set_password(new)

@@ -169,7 +169,7 @@ def account_page(request: CollectionRequest) -> HttpResponse:
     if request.method != "POST":
         return _account_page(request)
     actions.change_password(request.member, **entered(request, PasswordForm))
-    update_session_auth_hash(request, request.member)
+    update_session_auth_hash(request, request.member)  # type: ignore[arg-type]
     messages.success(request, "The password is changed. Other logins of yours have ended.")
     return redirect(outside("account"))
 
