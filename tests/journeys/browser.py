@@ -9,9 +9,11 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any, Literal
 
+from django.conf import settings
+from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.signals import request_finished, request_started
-from django.test import override_settings
+from django.test import Client, override_settings
 from playwright.sync_api import BrowserContext, Error, Page, expect, sync_playwright
 
 from eyot.collection.models import Collection
@@ -112,11 +114,14 @@ class Journey(StaticLiveServerTestCase):
         return found
 
     def member(self, name: str = "keeper", **how: Any) -> Page:
-        """A page of somebody who is logged in, on the season."""
-        page = self.context(**how).new_page()
-        page.goto(self.live_server_url)
-        self.log_in(page, name)
-        return page
+        """An empty page of somebody who is logged in. How one logs in is a journey of its own."""
+        users: Any = get_user_model().objects
+        client = Client()
+        client.force_login(users.get(username=name))
+        context = self.context(**how)
+        session = client.cookies[settings.SESSION_COOKIE_NAME].value
+        context.add_cookies([{"name": settings.SESSION_COOKIE_NAME, "value": session, "url": self.live_server_url}])
+        return context.new_page()
 
     def wait_until_sent(self, page: Page) -> None:
         """Until nothing waits on the device any more."""

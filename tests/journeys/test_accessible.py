@@ -34,6 +34,7 @@ class Accessible(Journey):
 
     def test_lamp_and_paper_are_chosen_and_kept(self) -> None:
         page = self.member()
+        self.visit(page, "/")
         page.get_by_role("button", name="Lamp").click()
         dark = page.evaluate("getComputedStyle(document.documentElement).backgroundColor")
         page.reload()

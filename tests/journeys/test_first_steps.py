@@ -65,6 +65,7 @@ class FirstSteps(Journey):
         self.actions += 1
         page.locator(".look [data-level]").first.click()
         self.actions += 1
+        expect(page.get_by_text("moved by 1").first).to_be_visible()
         page.locator("#call > summary").click()
         self.press(page, "Keep this call")
         expect(page.locator(".last-call")).to_be_visible()
@@ -75,6 +76,7 @@ class FirstSteps(Journey):
 class Invited(Journey):
     def test_a_helper_joins_by_a_link_cuts_on_the_phone_and_is_refused_at_closing(self) -> None:
         owner = self.member("keeper")
+        self.visit(owner, "/")
         owner.locator(".whose").click()
         owner.get_by_label("For", exact=True).fill("Night helper")
         owner.locator("form[action$='/invite/'] [name=role]").select_option("helper")

@@ -13,6 +13,7 @@ class PossibleHet(Journey):
 
     def test_from_a_mark_to_a_visual_that_proves_both_parents(self) -> None:
         page = self.member()
+        self.visit(page, "/")
         page.get_by_role("link", name="Hets", exact=True).click()
         page.locator("[name=gene]").select_option("piebald")
         page.get_by_role("button", name="Show").click()

@@ -40,7 +40,9 @@ class OneClutch(Journey):
     with_worker = True
 
     def test_from_the_login_to_a_call_that_holds(self) -> None:
-        page = self.member()
+        page = self.context().new_page()
+        page.goto(self.live_server_url)
+        self.log_in(page)
         expect(page.get_by_role("heading", name="Season")).to_be_visible()
         page.get_by_role("list").get_by_role("link", name="W-04 Marram × Fathom").click()
         says = page.locator("[data-recessive=Piebald]")
@@ -151,6 +153,7 @@ class OneClutch(Journey):
 class OnThePhone(Journey):
     def test_a_look_and_a_call_by_touch(self) -> None:
         page = self.member(**PHONE)
+        self.visit(page, "/")
         page.get_by_role("link", name="W-04 Marram × Fathom").tap()
         page.get_by_role("link", name="On the bench").tap()
         expect(page.get_by_role("heading", name="Egg 1")).to_be_visible()

@@ -27,6 +27,7 @@ class FromPairingToShed(Journey):
         self.assertEqual(egg.kept_as, None)
 
     def plan(self, page: Page) -> None:
+        self.visit(page, "/")
         page.get_by_role("link", name="Pairings").click()
         page.get_by_label("Dam", exact=True).fill("Fescue")
         page.get_by_label("Sire", exact=True).fill("Fathom")

@@ -3,29 +3,18 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
-from django.core.management.base import BaseCommand, CommandParser
-
-from eyot.safekeeping.archive import Damaged, NotWritten
-from eyot.safekeeping.backups import CannotRestore, restore
+from eyot.safekeeping.backups import restore
+from eyot.safekeeping.management.base import FileCommand
 
 
-class Command(BaseCommand):
-    """Prints what was restored; why nothing was, and status 1, where it can't be."""
+class Command(FileCommand):
+    """Says what was restored."""
 
     help = __doc__
-    requires_system_checks = []
+    refused = ". Nothing was restored."
 
-    def add_arguments(self, parser: CommandParser) -> None:
-        """From where."""
-        parser.add_argument("file", type=Path)
-
-    def handle(self, *args: Any, **options: Any) -> None:
+    def carry_out(self, file: Path) -> str:
         """Restores it."""
-        try:
-            contents = restore(options["file"])
-        except (Damaged, CannotRestore, NotWritten) as reason:
-            self.stderr.write(f"eyot: {reason}. Nothing was restored.")
-            raise SystemExit(1) from None
-        self.stdout.write(f"restored {len(contents.files)} files of the backup made {contents.about.get('made_at')}")
+        contents = restore(file)
+        return f"restored {len(contents.files)} files of the backup made {contents.about.get('made_at')}"
