@@ -118,13 +118,6 @@ def database_is_up(data: Path) -> bool:
 class Start(StartCase):
     takes_long = True
 
-    def test_a_half_made_database_is_made_anew(self) -> None:
-        half = self.data / "database/pg.new"
-        half.mkdir(parents=True)
-        (half / "PG_VERSION").write_text("15")
-        run = self.start("--no-demo")
-        self.assertEqual(status_of(run.address()), 200)
-
     def test_a_password_that_looks_like_an_option_is_a_password(self) -> None:
         """One random password in 64 begins with a hyphen."""
         with patch.object(start.subprocess, "run") as run:
@@ -181,6 +174,9 @@ class StartAgain(StartCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.made = cls.folder() / "data"
+        half = cls.made / "database/pg.new"
+        half.mkdir(parents=True)
+        (half / "PG_VERSION").write_text("15")
         run = Started(cls.made, "--no-demo")
         try:
             cls.first_status = status_of(run.address())
@@ -207,10 +203,11 @@ class StartAgain(StartCase):
                 found.append(int(path.name))
         return found
 
-    def test_the_first_run_makes_the_database_and_stops_everything(self) -> None:
+    def test_the_first_run_makes_a_half_made_database_anew_and_stops_everything(self) -> None:
         self.assertEqual((self.first_status, self.was_up, self.first_end), (200, True, 0))
         self.assertRegex(self.first, r"\(first visit: code \w{4}-\w{4}-\w{4}-\w{4}\)")
         self.assertIn("making the database", self.first)
+        self.assertFalse((self.made / "database/pg.new").exists())
         self.assertFalse(database_is_up(self.made))
 
     def test_the_next_run_is_the_only_one_and_replaces_a_worker_that_dies(self) -> None:

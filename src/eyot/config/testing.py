@@ -7,10 +7,6 @@ DATABASES["default"]["CONN_MAX_AGE"] = 0
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
 WHITENOISE_AUTOREFRESH = True
-# Tables as the models say; that the migrations say the same is checked, and the start command's tests run them.
-MIGRATION_MODULES = dict.fromkeys(
-    ("auth", "contenttypes", "sessions", "axes", "collection", "season", "photos", "bench", "hets", "reference")
-)
 TEST_RUNNER = "tests.runner.CountingRunner"
 AXES_ENABLED = False
 LOGGING = {**LOGGING, "loggers": {"django.request": {"level": "CRITICAL"}}}  # refusals are what the tests provoke
