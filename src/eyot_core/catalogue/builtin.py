@@ -1,6 +1,6 @@
 """The built-in catalogue, read once in a process, and kept beside the compiled modules as it was read.
 
-To read the files takes 0.15 s, most of what a small command takes; what was kept is there in a tenth of that. It counts only
+To read the files takes 0.15 s, most of what a small command takes; what was kept is there in a fifth of that. It counts only
 as long as neither a file of the catalogue nor a module that reads it has changed, as a compiled module does.
 """
 
