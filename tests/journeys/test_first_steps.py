@@ -58,7 +58,7 @@ class FirstSteps(Journey):
         self.fill(page, "Sound eggs", "3")
         self.actions += 1
         page.locator("[name=standing]").select_option("shed")
-        self.fill(page, "since", (today - timedelta(days=2)).isoformat())
+        self.fill(page, "since", (today - timedelta(days=12)).isoformat())
         self.press(page, "Enter the clutch")
         self.actions += 1
         page.locator(f"a[href*='/clutches/{Collection.objects.get().clutches.get().code}/1/']").first.click()

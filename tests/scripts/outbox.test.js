@@ -51,6 +51,16 @@ test("a server in trouble keeps the entry; a refusal is decided", async () => {
   assert.match(page.line.textContent, /refused/);
 });
 
+test("what belongs to nothing that is here is set aside on the device, and the rest goes on", async () => {
+  shelve("/gone/", { level: "floating" });
+  shelve("/a/", {});
+  page.answers = [404];
+  assert.equal(await sendAll(), true);
+  assert.deepEqual(urls(), ["/gone/", "/a/"]);
+  assert.equal(waiting(), 0);
+  assert.deepEqual(page.aside().map((entry) => entry.values.level), ["floating"]);
+});
+
 test("what the role does not allow is told in its words and waits no longer; a token that ran out waits", async () => {
   shelve("/a/", {});
   page.answers = [403];

@@ -9,6 +9,7 @@ export function standIn() {
     told,
     answers: [],
     shelf: () => JSON.parse(kept.get("eyot-outbox") || "[]"),
+    aside: () => JSON.parse(kept.get("eyot-outbox-aside") || "[]"),
     loggedIn: true,
     onFetch: null,
   };

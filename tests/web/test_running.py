@@ -9,12 +9,16 @@ from uuid import uuid4
 from django.http import HttpResponse
 from django.utils import timezone
 
+from eyot_core.catalogue import builtin_catalogue
+
 from eyot.animals.queries import Asked, listed, names_in
 from eyot.bench.actions import make_call
+from eyot.bench.models import Call
 from eyot.bench.siblings import judged
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.member_actions import new_collection
 from eyot.pairing.running_actions import Running, enter_running
+from eyot.season.egg_actions import all_at_once
 from eyot.season.models import Clutch
 from eyot.season.queries import clutch_of, pairing_document
 from eyot.shared.refusal import Refused
@@ -54,15 +58,49 @@ class Entered(RunningCase):
         self.assertEqual(clutch_of(self.own, "A-01").cut_on, since)
 
     def test_one_that_hatched_is_out_or_shed_and_what_is_not_out_did_not_hatch(self) -> None:
-        states = self.states(standing="shed", hatched=4, on=self.today - timedelta(days=2))
+        out, shed = self.today - timedelta(days=12), self.today - timedelta(days=2)
+        states = self.states(standing="shed", hatched=4, on=out, shed_on=shed)
         self.assertEqual(states, [("out", "shed")] * 4 + [("dead", "egg"), ("slug", "egg")])
-        self.assertEqual(clutch_of(self.own, "A-01").shed_on, self.today - timedelta(days=2))
+        clutch = clutch_of(self.own, "A-01")
+        self.assertEqual((clutch.out_on, clutch.shed_on), (out, shed))
+        self.assertEqual((clutch.eggs.all()[0].out_on, clutch.eggs.all()[0].shed_on), (out, shed))
+
+    def test_a_day_of_the_shed_that_nobody_knows_is_reckoned_and_never_lies_ahead(self) -> None:
+        for days, expected in ((40, self.today - timedelta(days=29)), (3, self.today)):
+            with self.subTest(days):
+                clutch = self.enter(standing="shed", on=self.today - timedelta(days=days))
+                self.assertEqual((clutch.shed_on, clutch.eggs.all()[0].shed_on), (expected, expected))
+                take_back(changes_of(self.own)[0], self.keeper, self.now)
+
+    def test_results_of_an_earlier_season_become_calls_with_the_chances_that_the_parents_gave(self) -> None:
+        results = "2x pastel\nhet clown female\n\nnormal\n"
+        clutch = self.enter(standing="shed", on=self.today - timedelta(days=6), results=results)
+        eggs = list(clutch.eggs.all())
+        self.assertEqual([egg.state for egg in eggs], ["out"] * 4 + ["dead", "slug"])
+        calls = [egg.calls.get() for egg in eggs[:4]]
+        self.assertEqual([call.genes.get(gene="pastel").verdict for call in calls], ["sure", "sure", "not", "not"])
+        self.assertEqual(calls[2].genes.get(gene="clown").verdict, "sure")
+        self.assertEqual(calls[0].genes.get(gene="pastel").chance, 0.5)
+        self.assertEqual([egg.sex for egg in eggs[:4]], ["", "", "female", ""])
+        take_back(changes_of(self.own)[0], self.keeper, self.now)
+        self.assertFalse(Call.objects.filter(pk__in=[call.pk for call in calls]).exists())
+        take_back(changes_of(self.own)[0], self.keeper, self.now)
+        self.assertEqual(Call.objects.filter(pk__in=[call.pk for call in calls]).count(), 4)
+
+    def test_a_result_that_the_parents_are_not_known_to_give_is_kept_as_possible(self) -> None:
+        clutch = self.enter(standing="out", on=self.today, results="banana pastel")
+        genes = dict(clutch.eggs.all()[0].calls.get().genes.values_list("gene", "verdict"))
+        self.assertEqual((genes["banana"], genes["pastel"]), ("possible", "sure"))
 
     def test_all_sound_eggs_where_no_count_is_given(self) -> None:
-        self.assertEqual(self.states(standing="out", eggs=3, slugs=0), [("out", "wet")] * 3)
+        since = self.today - timedelta(days=1)
+        self.assertEqual(self.states(standing="out", eggs=3, slugs=0, on=since), [("out", "wet")] * 3)
+        clutch = clutch_of(self.own, "A-01")
+        self.assertEqual((clutch.out_on, clutch.shed_on), (since, None))
+        self.assertEqual(all_at_once(clutch, self.keeper, "first_meal_on", self.today, "rat pup", self.now), 3)
 
     def test_a_hatched_one_can_be_called_at_once(self) -> None:
-        clutch = self.enter(standing="shed", on=self.today)
+        clutch = self.enter(standing="shed", on=self.today - timedelta(days=9))
         egg = clutch.eggs.all()[0]
         egg.clutch = clutch
         call = make_call(judged(clutch), egg, self.keeper, {"pastel": ("sure", 1)}, "shed", "", uuid4(), self.now)
@@ -90,6 +128,16 @@ class Entered(RunningCase):
                 {"laid_on": self.today - timedelta(days=300), "on": self.today, "standing": "shed"},
                 "one of them is wrong",
             ),
+            ({"standing": "out"}, "since when they are out"),
+            ({"standing": "out", "on": self.today, "shed_on": self.today}, "not said to have shed"),
+            (
+                {"standing": "shed", "on": self.today, "shed_on": self.today - timedelta(days=1)},
+                "before they came out, or ahead",
+            ),
+            ({"results": "pastel"}, "all eggs are said to be shut"),
+            ({"standing": "open", "results": "9x pastel"}, "9 hatchlings of 5 sound eggs"),
+            ({"standing": "open", "hatched": 1, "results": "2x pastel"}, "2 results for 1 hatchlings"),
+            ({"standing": "open", "results": "pastel\nxyzzy"}, "Result 2, “xyzzy”: Not known here: “xyzzy”. Nothing"),
             ({"eggs": 0, "slugs": 0}, "at least one egg or slug"),
             ({"eggs": 40}, "At most 25 eggs"),
             ({"standing": "gone"}, "how far the clutch is"),
@@ -113,9 +161,16 @@ class Parents(RunningCase):
         self.assertEqual([one.name for one in listed(self.own, Asked(role="elsewhere")).page], ["Rudd"])
         self.assertNotContains(self.client.get("/in/own-reach/hets/"), "Rudd")
 
-    def test_a_sire_that_is_not_known_gives_nothing(self) -> None:
+    def test_a_sire_that_is_not_known_may_have_her_genes_as_often_as_the_population(self) -> None:
+        self.own.animals.get(name="Rush").genes.create(gene="clown", copies=1, known="declared")
         clutch = self.enter(sire="")
-        self.assertEqual(pairing_document(clutch)["sires"], [{"genes": []}])
+        clown = builtin_catalogue().genes["clown"].frequency
+        [entry] = pairing_document(clutch)["sires"][0]["genes"]
+        self.assertEqual(entry["gene"], "clown")
+        self.assertAlmostEqual(entry["chance"], 2 * clown * (1 - clown) + clown**2)
+        judgement = judged(clutch)
+        sums = judgement.inference.posteriors[0].prior_sums
+        self.assertAlmostEqual(judgement.chance_of(sums, "clown", "shown", 2), clown / 2)
         self.assertContains(self.client.get("/in/own-reach/clutches/A-01/"), "a sire not known")
 
     def test_the_same_from_elsewhere_is_named_again_by_name(self) -> None:

@@ -106,7 +106,8 @@ def _called_cell(call: Call, gene: str, copies: int) -> tuple[Cell, float] | Non
 
 
 SIRE_UNKNOWN = (
-    "Reckoned as a normal. What only he can have given has no odds here: name it at the call, with the reason. "
+    "He may have any of the dam’s genes, as often as animals in captivity have them. What only he can have given has no odds "
+    "here: name it at the call, with the reason. "
     "Once he is known, name him in the clutch’s record."
 )
 

@@ -43,6 +43,10 @@ class Recording:
     def add(self, row: Row) -> Row:
         """Saves a new row."""
         row.save(force_insert=True)
+        return self.added(row)
+
+    def added(self, row: Row) -> Row:
+        """Keeps that a row is new, by whatever hand it was saved."""
         self.rows.append(_entry(row, None, _values(row, _fields(row))))
         return row
 

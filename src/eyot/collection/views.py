@@ -20,6 +20,9 @@ from eyot.collection.rights import WORDS, may
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
+RESET = "link-for-a-new-password"
+"""Where the session keeps such a link until it was shown, once."""
+
 
 def collections(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
     """The collections that the reader belongs to, and the way to one of his own."""
@@ -57,6 +60,7 @@ def members_page(request: CollectionRequest, refused: Refused | None = None, **m
         if may_change
         else [],
         "form": as_sent(refused, MemberForm),
+        "reset": request.session.pop(RESET, None),
         "refused": refused,
         "here": "members",
     }
@@ -180,7 +184,7 @@ def reset_made(request: CollectionRequest, number: int) -> HttpResponse:
     """A link by which a member sets a new password."""
     one, token = actions.reset_token(request.collection, request.member, number, timezone.now())
     link = request.build_absolute_uri(outside("new-password", token))
-    messages.success(request, f"For {one.user}, once, within three days: {link}")
+    request.session[RESET] = [str(one.user), link]
     return redirect("members")
 
 

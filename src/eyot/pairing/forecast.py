@@ -21,7 +21,7 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection
-from eyot.season.queries import parent_entry
+from eyot.season.queries import parent_entry, unknown_sire
 
 MOST_SHOWN = 12
 MOST_OPENED = 512
@@ -52,13 +52,14 @@ class Forecast:
 
 
 def pairing_for(collection: Collection, dam: Animal | None, sires: Sequence[Animal | None]) -> Pairing:
-    """The pairing made ready, once for the same statements; ``None`` stands for a normal.
+    """The pairing made ready, once for the same statements; ``None`` is a normal; no sires: not known.
 
     :class:`~eyot_core.errors.InputError` where animals can't be as stated.
     """
+    entries = [parent_entry(sire) if sire else {"genes": []} for sire in sires]
     document = {
         "dam": parent_entry(dam) if dam else {"genes": []},
-        "sires": [parent_entry(sire) if sire else {"genes": []} for sire in sires],
+        "sires": entries or [unknown_sire(collection, dam) if dam else {"genes": []}],
     }
     return _pairing(json.dumps(document, sort_keys=True), catalogue_of(collection))
 

@@ -73,4 +73,11 @@ class RunningForm(CollectionForm):
     slugs = WholeField(label="Slugs", initial=0)
     standing = ChosenField(STANDINGS, label="Now")
     hatched = WholeField(label="of which so many are open or out, empty for all", called="Open or out")
-    on = DayField(label="since", called="Since")
+    on = DayField(label="cut, or out of the egg, since", called="Since")
+    shed_on = DayField(label="first shed, empty for about ten days later", called="First shed")
+    results = LineField(
+        4000,
+        label="what each turned out to be, one line a hatchling; empty if you look at them here",
+        called="Results",
+        widget=forms.Textarea(attrs={"rows": 3, "placeholder": "2x pastel clown\nnormal female"}),
+    )

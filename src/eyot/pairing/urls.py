@@ -2,11 +2,11 @@
 
 from django.urls import path
 
-from eyot.pairing import running_views, views
+from eyot.pairing.views import plan, running
 
 urlpatterns = [
-    path("pairings/", views.plan, name="pairings"),
-    path("pairings/running/", running_views.running_page, name="enter-running"),
-    path("pairings/save/", views.save, name="save-pairing"),
-    path("pairings/goal/", views.goal, name="goal"),
+    path("pairings/", plan.plan, name="pairings"),
+    path("pairings/running/", running.running_page, name="enter-running"),
+    path("pairings/save/", plan.save, name="save-pairing"),
+    path("pairings/goal/", plan.goal, name="goal"),
 ]

@@ -10,8 +10,10 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from eyot_core.genetics.population import unknown_parent
 from eyot_core.hatchery.days import Expected, expected_days
 
+from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection
 from eyot.season.models import Clutch, ClutchSire, Egg, Temperature
 
@@ -94,9 +96,18 @@ def parent_entry(animal: Animal) -> dict[str, Any]:
 
 
 def pairing_document(clutch: Clutch) -> dict[str, Any]:
-    """Dam and sires of a clutch, in the form of the core's contract; a sire that is not known is reckoned as a normal."""
+    """Dam and sires of a clutch, in the form of the core's contract."""
     sires = [{**parent_entry(entry.sire), "weight": entry.weight} for entry in clutch.clutch_sires.all()]
-    return {"dam": parent_entry(clutch.dam), "sires": sires or [{"genes": []}]}
+    return {"dam": parent_entry(clutch.dam), "sires": sires or [unknown_sire(clutch.collection, clutch.dam)]}
+
+
+def unknown_sire(collection: Collection, dam: Animal) -> dict[str, Any]:
+    """A sire that is not known, in the form of the core's contract: he may have any of her genes, as often as the population has.
+
+    What only he could have given is left out: every gene of the catalogue at once is more than can be reckoned exactly.
+    """
+    genes = (gene.gene for gene in dam.genes.all())
+    return {"genes": unknown_parent(catalogue_of(collection), genes)}
 
 
 def sire_names(clutch: Clutch) -> list[str]:

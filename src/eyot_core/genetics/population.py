@@ -5,9 +5,10 @@ Source: Hardy-Weinberg proportions at each locus, loci independent given the gen
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import combinations_with_replacement
+from typing import Any
 
 import numpy as np
 
@@ -132,3 +133,29 @@ def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad) -> dict[Genotyp
             chance *= catalogue.genes[gene].viability[genotype.count(gene)]
         living[genotype] = chance
     return living
+
+
+def unknown_parent(catalogue: Catalogue, genes: Iterable[str]) -> list[dict[str, Any]]:
+    """What a parent of whom nothing is known may have of some genes, as often as the population has them: entries of the contract.
+
+    Genes that the population never has are left out, and those that the catalogue does not know.
+
+    >>> from eyot_core.catalogue import builtin_catalogue
+    >>> [entry] = unknown_parent(builtin_catalogue(), ["albino"])
+    >>> entry["gene"], round(entry["chance"], 4), round(entry["copies"]["2"], 4)
+    ('albino', 0.0396, 0.0101)
+    """
+    wanted = sorted(set(genes) & catalogue.genes.keys())
+    among = population(catalogue)
+    at = {states.locus: states for states in among.loci}
+    entries: list[dict[str, Any]] = []
+    for gene in wanted:
+        states = at[catalogue.genes[gene].locus]
+        chances = among.weights @ states.chances
+        one, two = (
+            sum(c for kind, c in zip(states.genotypes, chances, strict=True) if kind.count(gene) == n) for n in (1, 2)
+        )
+        if one + two > 0:
+            share = float(two / (one + two))
+            entries.append({"gene": gene, "copies": {"1": 1 - share, "2": share}, "chance": float(one + two)})
+    return entries

@@ -6,6 +6,7 @@ import { forgetFile, keepFile, keptFile } from "./files.js";
 /** @typedef {{url: string, values: Record<string, string>, at: number, file: string}} Entry what waits, and since when */
 
 const SHELF = "eyot-outbox";
+const ASIDE = "eyot-outbox-aside";
 const RETRY_MS = 8000;
 const OVERDUE_MS = 6000;
 
@@ -25,6 +26,31 @@ function tell(words) {
   if (!line) return;
   line.textContent = words;
   line.hidden = !words;
+}
+
+/** @returns {Entry[]} */
+const aside = () => JSON.parse(localStorage.getItem(ASIDE) || "[]");
+
+// What was entered for something that is not here any more is not sent again: it stays on the device until it was read.
+/** @param {Entry} entry */
+function setAside(entry) {
+  localStorage.setItem(ASIDE, JSON.stringify([...aside(), entry]));
+  write(read().filter((other) => other.values.key !== entry.values.key));
+}
+
+function tellAside() {
+  if (!aside().length) return tell("");
+  const said = (/** @type {Entry} */ entry) => Object.entries(entry.values).filter(([name]) => name !== "key" && name !== "entered").map(([, value]) => value);
+  const words = aside().map((entry) => [entry.url, ...said(entry), entry.file].join(" ").trim());
+  tell(`Not taken, for what it belongs to is not here any more, or not open to you: ${words.join("; ")}. `);
+  const read = document.createElement("button");
+  read.textContent = "I have read it";
+  read.addEventListener("click", () => {
+    aside().forEach((entry) => forgetFile(entry.values.key));
+    localStorage.removeItem(ASIDE);
+    tell("");
+  });
+  document.getElementById("outbox")?.append(read);
 }
 
 /**
@@ -76,7 +102,8 @@ async function send(entry) {
   const answer = await fetch(entry.url, { method: "POST", headers: { "X-CSRFToken": token, "HX-Request": "true" }, body: await bodyOf(entry) });
   const refused = refusal(answer);
   if (refused) tell(entry.file || !answer.headers.get("content-type").includes("html") ? await answer.text() : "One answer was refused; the others stand.");
-  if (refused || taken(answer.status)) drop(entry.values.key);
+  if (answer.status === 404) setAside(entry);
+  else if (refused || taken(answer.status)) drop(entry.values.key);
   return refused ? 422 : answer.status;
 }
 
@@ -124,8 +151,8 @@ function askForLogin() {
 /** @param {number} older */
 async function catchUp(older) {
   if (!waiting() || !(await sendAll(older))) return;
-  tell("");
-  if (!document.querySelector("[data-cutting]")) location.reload();
+  tellAside();
+  if (!aside().length && !document.querySelector("[data-cutting]")) location.reload();
 }
 
 export function keepAnswers() {
@@ -146,5 +173,6 @@ export function keepAnswers() {
   });
   addEventListener("online", () => catchUp(0));
   setInterval(() => catchUp(OVERDUE_MS), RETRY_MS);
+  tellAside();
   catchUp(0);
 }

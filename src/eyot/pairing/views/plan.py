@@ -129,7 +129,7 @@ def _sortable(pairing: Pairing, naming: Naming) -> dict[str, object]:
 
 def _pairing(request: CollectionRequest, chosen: Chosen) -> tuple[Pairing | None, str]:
     try:
-        return pairing_for(request.collection, chosen.dam, chosen.sires or [None]), ""
+        return pairing_for(request.collection, chosen.dam, chosen.sires), ""
     except InputError as error:
         return None, trouble_of(error)
 

@@ -1,0 +1,1 @@
+"""Pages of the planner, and of clutches that are there already."""
