@@ -22,6 +22,8 @@ OF_A_PERSON = {
     "ready",
     "begin",
     "account",
+    "remove-account",
+    "keep-account",
     "new-password",
     "collections",
     "new-collection",

@@ -101,3 +101,9 @@ class PasswordForm(NewPasswordForm):
 
     field_order = ("old", "new")
     old = password("Password so far", "Password so far", "current-password")
+
+
+class AccountRemovalForm(EntryForm):
+    """One's own account is to go."""
+
+    password = password("Your password, to say that you mean it", "Password", "current-password")

@@ -161,9 +161,14 @@ def _of(collection: Collection, number: int) -> Membership:
     return membership
 
 
-def _refuse_last_owner(membership: Membership, words: str) -> None:
+def is_last_owner(membership: Membership) -> bool:
+    """Would the collection have no owner without this member?"""
     owners = Membership.objects.filter(collection=membership.collection_id, role=Role.OWNER).exclude(pk=membership.pk)
-    if membership.role == Role.OWNER and not owners.exists():
+    return membership.role == Role.OWNER and not owners.exists()
+
+
+def _refuse_last_owner(membership: Membership, words: str) -> None:
+    if is_last_owner(membership):
         raise Refused(
             f"{membership.user} is the only owner and {words}: make somebody else owner first. Nothing was changed."
         )

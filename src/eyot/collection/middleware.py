@@ -28,7 +28,16 @@ LAST = "collection"
 """Where the session keeps the key of the collection that was looked at last."""
 BY_INVITATION = "/eye/"
 """Pages that check an invitation by themselves, whoever asks."""
-OUTSIDE = ("logout", "collections", "new-collection", "join", "account", "new-password")
+OUTSIDE = (
+    "logout",
+    "collections",
+    "new-collection",
+    "join",
+    "account",
+    "new-password",
+    "remove-account",
+    "keep-account",
+)
 """Addresses of a person, not of a collection."""
 
 
@@ -112,7 +121,7 @@ class MembersOnly:
             return None  # a page that is open to all: the others went to the login before
         request.member = request.user  # type: ignore[attr-defined]
         key = request.collection_key  # type: ignore[attr-defined]
-        memberships = request.user.memberships.select_related("collection")
+        memberships = request.user.memberships.select_related("collection__removal")
         if not key:
             return None if _is_outside(name, request) else _to_collection(request, memberships.first())
         own = memberships.filter(collection__key=key).first()

@@ -157,7 +157,29 @@ class MemberInvitation(models.Model):
             return "has been used; each is for one person, once"
         if self.withdrawn_at:
             return "was withdrawn"
+        if Removal.objects.filter(collection=self.collection_id).exists():
+            return "leads to a collection that is to be removed"
         return "has ended" if at >= self.expires_at else ""
+
+
+class Removal(models.Model):
+    """A collection or an account that is to go, with time to think it over; who asked takes it back until the day it is due."""
+
+    collection = models.OneToOneField(Collection, on_delete=models.CASCADE, null=True, related_name="removal")
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="removal")
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    asked_at = models.DateTimeField()
+    due_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(collection=None) ^ models.Q(user=None), name="removal_of_one_thing"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.collection or self.user}, {self.due_at:%Y-%m-%d}"
 
 
 class CatalogueOverride(models.Model):

@@ -57,6 +57,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         "change-role",
         "remove-member",
         "reset-password",
+        *("take-away", "read-in", "remove-collection", "keep-collection"),
     ),
 }
 NEEDED = {name: role for role, names in BY_ROLE.items() for name in names}

@@ -13,9 +13,18 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from eyot.collection import member_actions as actions
-from eyot.collection.forms import AccountForm, ClaimForm, MemberForm, NewCollectionForm, NewPasswordForm, PasswordForm
+from eyot.collection.forms import (
+    AccountForm,
+    AccountRemovalForm,
+    ClaimForm,
+    MemberForm,
+    NewCollectionForm,
+    NewPasswordForm,
+    PasswordForm,
+)
 from eyot.collection.middleware import CollectionRequest, inside, outside
-from eyot.collection.models import Role
+from eyot.collection.models import Removal, Role
+from eyot.collection.removal_actions import DAYS_TO_THINK, ask_account_removal, keep_account
 from eyot.collection.rights import WORDS, may
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
@@ -26,7 +35,7 @@ RESET = "link-for-a-new-password"
 
 def collections(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
     """The collections that the reader belongs to, and the way to one of his own."""
-    memberships = request.member.memberships.select_related("collection")  # type: ignore[attr-defined]
+    memberships = request.member.memberships.select_related("collection__removal")  # type: ignore[attr-defined]
     context = {
         "rows": [(one, inside(one.collection), WORDS[one.as_role]) for one in memberships],
         "form": as_sent(refused, NewCollectionForm),
@@ -162,7 +171,14 @@ def begin_page(request: CollectionRequest) -> HttpResponse:
 
 
 def _account_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
-    context = {"form": as_sent(refused, PasswordForm), "refused": refused, "to_collections": outside("collections")}
+    context = {
+        "form": as_sent(refused, PasswordForm),
+        "removal": Removal.objects.filter(user_id=request.member.pk).first(),
+        "removal_form": as_sent(refused, AccountRemovalForm),
+        "days": DAYS_TO_THINK,
+        "refused": refused,
+        "to_collections": outside("collections"),
+    }
     return render(request, "collection/account.html", context, status=422 if refused else 200)
 
 
@@ -175,6 +191,21 @@ def account_page(request: CollectionRequest) -> HttpResponse:
     actions.change_password(request.member, **entered(request, PasswordForm))
     update_session_auth_hash(request, request.member)  # type: ignore[arg-type]
     messages.success(request, "The password is changed. Other logins of yours have ended.")
+    return redirect(outside("account"))
+
+
+@require_POST
+@refusals_on(_account_page)
+def account_removal_asked(request: CollectionRequest) -> HttpResponse:
+    """One's own account is to go."""
+    ask_account_removal(request.member, entered(request, AccountRemovalForm)["password"], timezone.now())
+    return redirect(outside("account"))
+
+
+@require_POST
+def account_kept(request: CollectionRequest) -> HttpResponse:
+    """One's own account stays."""
+    keep_account(request.member)
     return redirect(outside("account"))
 
 

@@ -19,6 +19,7 @@ env = environ.Env(
     EYOT_ARRIVING=(str, ""),
     EYOT_CLAIM_CODE=(str, ""),
     EYOT_BACKUPS=(str, "in the data folder"),
+    EYOT_MOST_IMPORTED_GB=(float, 50.0),
 )
 """Every setting that comes from outside; docs/settings.md tells each."""
 DATA = Path(env("EYOT_DATA"))
@@ -113,6 +114,8 @@ USE_TZ = True
 TIME_ZONE = env("EYOT_TIME_ZONE")
 CLAIM_CODE = env("EYOT_CLAIM_CODE")
 BACKUPS = {"in the data folder": str(DATA / "backups"), "none": ""}.get(env("EYOT_BACKUPS"), env("EYOT_BACKUPS"))
+
+MOST_IMPORTED_BYTES = int(env("EYOT_MOST_IMPORTED_GB") * 1e9)
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"

@@ -15,6 +15,7 @@ urlpatterns = [
     path("", include("eyot.bench.urls")),
     path("", include("eyot.hets.urls")),
     path("", include("eyot.reference.urls")),
+    path("", include("eyot.safekeeping.urls")),
 ]
 handler500 = "eyot.shared.views.something_broke"
 handler404 = "eyot.shared.views.not_here"

@@ -82,11 +82,18 @@ def forget_versions(folder: str, names: tuple[str, ...], below: int) -> None:
             store().delete(f"{folder}/{file}")
 
 
+def files_in(folder: str) -> list[str]:
+    """The names of all files of a photo; none where there is no folder."""
+    try:
+        return list(store().listdir(folder)[1])
+    except FileNotFoundError:
+        return []
+
+
 def forget(folder: str) -> None:
     """Takes away every file of a photo."""
-    with contextlib.suppress(FileNotFoundError):
-        for file in store().listdir(folder)[1]:
-            store().delete(f"{folder}/{file}")
+    for file in files_in(folder):
+        store().delete(f"{folder}/{file}")
 
 
 def _jpeg(image: Image.Image, quality: int) -> bytes:

@@ -134,7 +134,12 @@ class Photo(models.Model):
     @property
     def folder(self) -> str:
         """Where the files lie, below the root of the store."""
-        return f"{self.egg.clutch.collection_id}/{self.id}"
+        return self.folder_of(self.egg.clutch.collection_id, self.id)
+
+    @staticmethod
+    def folder_of(collection: int, photo: uuid.UUID | str) -> str:
+        """Where the files of a photo of a collection lie."""
+        return f"{collection}/{photo}"
 
     def known_light(self) -> Light | None:
         """The light to correct by; never for ultraviolet photos."""
