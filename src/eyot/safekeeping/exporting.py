@@ -52,7 +52,12 @@ def export(collection: Collection, target: IO[bytes], at: datetime) -> dict[str,
         out.lines(PEOPLE, _people(collection, numbers))
         for number, key in enumerate(numbers.all_of("photos.photo"), 1):
             _photo(out, number, collection, key)
-        manifest: dict[str, Any] = {"format": FORMAT, "made_at": at.isoformat(), "collection": collection.name, "counts": counts}
+        manifest: dict[str, Any] = {
+            "format": FORMAT,
+            "made_at": at.isoformat(),
+            "collection": collection.name,
+            "counts": counts,
+        }
         manifest["files"] = out.files
         file.writestr(MANIFEST, json.dumps(manifest, indent=1), zipfile.ZIP_DEFLATED)
     return manifest
