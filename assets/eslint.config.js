@@ -7,5 +7,6 @@ export default [
   { ignores: ["**/htmx.min.js"] },
   js.configs.recommended,
   { files: ["src/**/*.js"], languageOptions: { globals: { ...globals.browser, htmx: "readonly" } }, rules: strict },
+  { files: ["src/eyot/phone/static/**/*.js"], languageOptions: { globals: globals.serviceworker } },
   { files: ["tests/**/*.js"], languageOptions: { globals: globals.node }, rules: strict },
 ];

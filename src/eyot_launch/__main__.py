@@ -11,7 +11,8 @@ from types import FrameType
 from eyot_launch.console import ROOT, CannotGoOn, tell
 from eyot_launch.core import core
 
-USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo]   run the application
+USAGE = """bin/eyot start [--port N] [--data DIR] [--no-demo] [--lan [ADDRESS …]]
+                                                      run the application; --lan: for phones on this network too
 bin/eyot backup FILE [--data DIR]                     database and photos into one file, while Eyot runs or not
 bin/eyot verify FILE                                  is a backup whole?
 bin/eyot restore FILE --data DIR                      a backup into an empty folder
@@ -32,15 +33,18 @@ def main(arguments: list[str]) -> int:
     if command == "core":
         return core(rest)
     from eyot_launch import work  # slower to import than the core needs
-    from eyot_launch.start import start
+    from eyot_launch.network import hosts_for
+    from eyot_launch.start import OwnNetwork, start
 
     if command == "start":
         parser = argparse.ArgumentParser("bin/eyot start")
         parser.add_argument("--port", type=int, default=8421)
         parser.add_argument("--data", type=Path, default=ROOT / "var")
         parser.add_argument("--no-demo", action="store_true")
+        parser.add_argument("--lan", nargs="*", metavar="ADDRESS")
         given = parser.parse_args(rest)
-        start(given.data.resolve(), given.port, demo=not given.no_demo)
+        lan = None if given.lan is None else OwnNetwork(*hosts_for(given.lan), given.port + 1)
+        start(given.data.resolve(), given.port, demo=not given.no_demo, lan=lan)
         return 0
     if command in ("serve", "work"):
         return _hosted(command, rest)

@@ -9,11 +9,13 @@ import os
 import secrets
 import signal
 import socket
+import ssl
 import subprocess
 import time
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
@@ -28,6 +30,7 @@ SERVER_OPTIONS = (
     *("--worker-class", "gthread", "--workers", "2", "--threads", "4", "--preload"),
     *("--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"),
 )
+GUNICORN = ("gunicorn", "eyot.config.wsgi")
 WORKER = ("django", "work")
 WATCH_SECONDS = 1.0
 
@@ -36,7 +39,21 @@ class _Stopped(Exception):
     """Ctrl-C or TERM."""
 
 
-def start(data: Path, port: int, *, demo: bool) -> None:
+@dataclass(frozen=True)
+class OwnNetwork:
+    """Where phones on the machine's own network reach it. ``hosts``: addresses and names under which it is asked for."""
+
+    addresses: list[str]
+    hosts: list[str]
+    port: int
+
+    @property
+    def urls(self) -> list[str]:
+        """The addresses as a phone opens them, the first the one that is shown."""
+        return [f"https://{host}:{self.port}/" for host in self.hosts]
+
+
+def start(data: Path, port: int, *, demo: bool, lan: OwnNetwork | None = None) -> None:
     """Runs until Ctrl-C or TERM; stops everything that it started, and nothing else."""
 
     def stopped(number: int, frame: FrameType | None) -> None:
@@ -45,16 +62,18 @@ def start(data: Path, port: int, *, demo: bool) -> None:
     for number in STOPPING:
         signal.signal(number, stopped)
     try:
-        _start(data, port, demo=demo)
+        _start(data, port, demo, lan)
     except _Stopped:
         tell("stopped")
 
 
-def _start(data: Path, port: int, *, demo: bool) -> None:
+def _start(data: Path, port: int, demo: bool, lan: OwnNetwork | None) -> None:
     ensure_packages()
     ensure_environment()
     with only_one(data):
-        _refuse_taken(port)
+        _refuse_taken("127.0.0.1", port)
+        for address in lan.addresses if lan else ():
+            _refuse_taken(address, lan.port if lan else 0)
         settings = kept_settings(data)
         cluster = Cluster(
             passable_home(data), port=int(settings["database_port"]), password=settings["database_password"]
@@ -65,8 +84,9 @@ def _start(data: Path, port: int, *, demo: bool) -> None:
             keep(data, {**settings, "database_port": cluster.port})
             environment = application_environment(data, cluster.url, settings["secret_key"])
             environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
+            environment["EYOT_PHONE"] = ",".join(lan.urls) if lan else ""
             logins = _prepare(environment, settings["first_password"], demo=demo)
-            _serve(environment, port, logins)
+            _serve(environment, port, logins, lan)
         finally:
             for number in STOPPING:
                 signal.signal(number, signal.SIG_IGN)
@@ -92,13 +112,14 @@ def only_one(data: Path) -> Iterator[None]:
         yield
 
 
-def _refuse_taken(port: int) -> None:
+def _refuse_taken(address: str, port: int) -> None:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            probe.bind((address, port))
         except OSError as error:
-            raise CannotGoOn(f"port {port} can't be used ({error.strerror}); choose another with --port") from error
+            at = "" if address == "127.0.0.1" else f" at {address}"
+            raise CannotGoOn(f"port {port}{at} can't be used ({error.strerror}); choose another with --port") from error
 
 
 def kept_settings(data: Path) -> dict[str, str]:
@@ -161,25 +182,56 @@ def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
     return done.stdout.strip()
 
 
-def _serve(environment: dict[str, str], port: int, logins: str) -> None:
-    """Runs the web server, and a worker beside it that is started anew should it end."""
-    server = _child(environment, "gunicorn", "eyot.config.wsgi", "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS)
-    worker = _child(environment, *WORKER)
+def _serve(environment: dict[str, str], port: int, logins: str, lan: OwnNetwork | None) -> None:
+    """Runs the web servers, and a worker beside them that is started anew should it end."""
+    children: list[tuple[str, subprocess.Popen[bytes]]] = []
     try:
-        _await(server, port)
+        server = _child(environment, *GUNICORN, "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS)
+        children.append(("web server", server))
+        worker = _child(environment, *WORKER)
+        children.append(("worker", worker))
+        _await(server, f"http://127.0.0.1:{port}/alive")
         print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
-        while server.poll() is None:
+        if lan:
+            children.append(("web server for phones", _serve_phones(environment, lan)))
+        while all(child.poll() is None for name, child in children if name != "worker"):
             if worker.poll() is not None:
                 ended, worker = worker.returncode, _child(environment, *WORKER)
+                children = [row for row in children if row[0] != "worker"] + [("worker", worker)]
                 tell(f"the worker ended (status {ended}); another was started, which takes up its jobs")
             time.sleep(WATCH_SECONDS)
         raise CannotGoOn("the web server ended by itself; what stands above says why")
     finally:
-        for name, child in (("worker", worker), ("web server", server)):
+        for name, child in reversed(children):
             if child.poll() is None:
                 tell(f"stopping the {name}")
                 child.terminate()
                 child.wait(timeout=20)
+
+
+def _serve_phones(environment: dict[str, str], lan: OwnNetwork) -> subprocess.Popen[bytes]:
+    """A second web server, by TLS, for the machine's own network; tells its address, a code to scan, and whom to trust."""
+    command = [str(PYTHON), "-m", "django", "certify", "--address", lan.urls[0], *lan.hosts]
+    done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE)
+    if done.returncode:
+        raise CannotGoOn("the certificate for phones could not be made; what stands above says why")
+    certified = json.loads(done.stdout)
+    if certified["told"]:
+        tell(certified["told"])
+    binds = [word for address in lan.addresses for word in ("--bind", f"{address}:{lan.port}")]
+    files = ["--certfile", certified["certificate"], "--keyfile", certified["key"]]
+    own = {"EYOT_HOSTS": ",".join(lan.hosts), "EYOT_TLS": "yes", "EYOT_HSTS_DAYS": "0", "EYOT_PROXY": "no"}
+    server = _child(environment | own, *GUNICORN, *binds, *files, *SERVER_OPTIONS)
+    authority = Path(certified["certificate"]).with_name("authority.crt")
+    try:
+        _await(server, f"{lan.urls[0]}alive", ssl.create_default_context(cafile=str(authority)))
+    except CannotGoOn:
+        server.terminate()
+        server.wait(timeout=20)
+        raise
+    print(f"{certified['code']}\nOn a phone: {lan.urls[0]}  the steps are on the page Phone", flush=True)
+    print(f"The certificate to trust has the SHA-256 {certified['fingerprint']}", flush=True)
+    return server
 
 
 def _child(environment: dict[str, str], *arguments: str) -> subprocess.Popen[bytes]:
@@ -197,11 +249,11 @@ def _die_with_parent() -> None:
     ctypes.CDLL(None).prctl(DIE_WITH_PARENT, signal.SIGTERM)
 
 
-def _await(server: subprocess.Popen[bytes], port: int) -> None:
+def _await(server: subprocess.Popen[bytes], address: str, trusted: ssl.SSLContext | None = None) -> None:
     end = time.monotonic() + PATIENCE_SECONDS
     while time.monotonic() < end and server.poll() is None:
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/alive", timeout=2):
+            with urllib.request.urlopen(address, timeout=2, context=trusted):  # noqa: S310  our own server
                 return
         except OSError:
             time.sleep(0.1)

@@ -25,7 +25,7 @@ from eyot_launch.machine import (
 from eyot_launch.start import application_environment
 
 BIN = PYTHON.parent
-SCRIPTS = ("src/eyot/shared/static/js", "tests/scripts")
+SCRIPTS = ("src/eyot/shared/static/js", "src/eyot/phone/static", "tests/scripts")
 
 
 @contextmanager

@@ -107,7 +107,7 @@ class Journey(StaticLiveServerTestCase):
 
     def context(self, **how: Any) -> BrowserContext:
         """A browser of one person, closed after the test; an error of a script fails the test."""
-        found = self.chromium.new_context(**(how or DESK))
+        found = self.chromium.new_context(**{"service_workers": "block"} | (how or DESK))
         self.addCleanup(found.close)
         found.on("weberror", lambda error: self.fail(f"a script failed: {error.error}"))
         found.set_default_timeout(PATIENCE_MS)

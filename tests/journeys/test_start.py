@@ -2,21 +2,32 @@
 
 from __future__ import annotations
 
+import base64
+import hashlib
 import json
 import os
 import re
 import signal
 import socket
+import ssl
 import subprocess
 import tempfile
 import threading
 import urllib.request
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
+from urllib.error import HTTPError
+
+from cryptography import x509
+from cryptography.hazmat.primitives import serialization
+from playwright.sync_api import Page, expect, sync_playwright
 
 from eyot.demo.management.commands.prepare import Command as Prepare
 from eyot_launch import start
+from tests.journeys.browser import FLAGS, PATIENCE_MS, PHONE
+from tests.web.test_photos import encoded
 
 ROOT = Path(__file__).resolve().parents[2]
 ADDRESS = re.compile(r"Eyot is at (http://127\.0\.0\.1:\d+/)(.*)")
@@ -83,6 +94,19 @@ class Started:
 def status_of(address: str) -> int:
     with urllib.request.urlopen(address + "login/", timeout=5) as answer:
         return int(answer.status)
+
+
+def wait_until_kept(page: Page, path: str) -> None:
+    """Until the browser has kept a page."""
+    is_kept = """async (path) => {
+        for (const name of await caches.keys()) if (await (await caches.open(name)).match(path)) return true;
+        return false;
+    }"""
+    for _ in range(300):
+        if page.evaluate(is_kept, path):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(f"{path} was never kept")
 
 
 class StartCase(TestCase):
@@ -236,3 +260,70 @@ class StartAgain(StartCase):
         again = self.start("--no-demo")
         self.assertEqual(status_of(again.address()), 200)
         self.assertIn("taking it over", again.output)
+
+    def test_a_phone_cuts_without_a_signal_by_tls_and_what_it_kept_is_sent_once(self) -> None:
+        run = self.start("--no-demo", "--lan", "127.0.0.1")
+        address = run.says(r"On a phone: (https://127\.0\.0\.1:\d+/)")[1]
+        authority = ssl.create_default_context(cafile=str(self.data / "certificates/authority.crt"))
+        strange = urllib.request.Request(f"{address}login/", headers={"Host": "elsewhere.example"})
+        with self.assertRaises(HTTPError) as refused:
+            urllib.request.urlopen(strange, timeout=5, context=authority)
+        self.assertEqual(refused.exception.code, 400)
+        code = re.search(r"first visit: code ([-\w]+)", self.first)
+        assert code
+        server = x509.load_pem_x509_certificate((self.data / "certificates/server.crt").read_bytes())
+        key = server.public_key().public_bytes(
+            serialization.Encoding.DER, serialization.PublicFormat.SubjectPublicKeyInfo
+        )
+        trusted = base64.b64encode(hashlib.sha256(key).digest()).decode()
+        playwright = self.enterContext(sync_playwright())
+        flags = [*FLAGS, f"--ignore-certificate-errors-spki-list={trusted}"]
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=flags)
+        self.addCleanup(chromium.close)
+        phone = chromium.new_context(**PHONE)
+        phone.set_default_timeout(PATIENCE_MS)
+        page = phone.new_page()
+        page.goto(address)
+        page.get_by_label("The code that the start command printed").fill(code[1])
+        page.get_by_label("Name to log in with").fill("rushlight")
+        page.get_by_label("Password").fill("marsh-mallow-tea")
+        page.get_by_label("What it is called").fill("Own Reach")
+        page.get_by_role("button", name="Begin").tap()
+        page.wait_for_url("**/in/own-reach/")
+        page.goto(f"{address}in/own-reach/pairings/running/")
+        page.get_by_label("Dam").fill("Rush: pastel")
+        page.get_by_label("Sire").fill("Rudd: het clown")
+        page.get_by_label("Laid on").fill((datetime.now(UTC).date() - timedelta(days=58)).isoformat())
+        page.get_by_label("Sound eggs").fill("3")
+        page.get_by_role("button", name="Enter the clutch").tap()
+        cutting = page.locator("a[href$='/cutting/']").first.get_attribute("href")
+        wait_until_kept(page, str(cutting))
+
+        phone.set_offline(True)
+        page.goto(address.rstrip("/") + str(cutting))
+        expect(page.locator("#kept")).to_contain_text("No signal. This page is as it was on")
+        egg = page.locator('[data-egg="1"]')
+        egg.get_by_role("button", name="Cut open").tap()
+        for look in range(3):
+            egg.locator("[data-trait]").nth(look).locator("[data-level]").nth(1).tap()
+        picture = {"name": "egg.jpg", "mimeType": "image/jpeg", "buffer": encoded()}
+        egg.locator("[data-camera]").set_input_files(files=[picture])
+        expect(page.locator("[data-kept]")).to_have_text("5 kept on this phone, not sent yet")
+        page.reload()
+        expect(page.locator("#kept")).to_contain_text("No signal")
+        expect(page.locator("[data-kept]")).to_have_text("5 kept on this phone, not sent yet")
+        expect(egg).to_have_attribute("data-state", "open")
+        expect(egg.locator("[data-photos]")).to_have_text("1")
+        page.goto(f"{address}in/own-reach/reference/")
+        expect(page.get_by_role("heading", name="No signal")).to_be_visible()
+        page.goto(address.rstrip("/") + str(cutting))
+
+        phone.set_offline(False)
+        expect(page.locator("[data-kept]")).to_have_text("everything is sent")
+        expect(page.locator("#kept")).to_contain_text("The signal is back")
+        page.reload()
+        expect(page.locator("#kept")).to_be_hidden()
+        expect(egg).to_have_attribute("data-state", "open")
+        expect(egg.locator("[data-photos]")).to_have_text("1")
+        page.goto(address.rstrip("/") + str(cutting).replace("cutting/", "1/"))
+        expect(page.locator(".trail li.look")).to_have_count(3)

@@ -20,6 +20,9 @@ OF_A_PERSON = {
     "logout",
     "alive",
     "ready",
+    "worker",
+    "manifest",
+    "offline",
     "begin",
     "account",
     "remove-account",
@@ -102,7 +105,9 @@ class EveryAddress(SeasonCase):
         return [(name, path) for name, path in addresses() if name not in OF_A_PERSON | OF_A_GUEST]
 
     def status(self, client: Client, method: str, path: str) -> int:
-        return client.generic(method, path).status_code
+        answer = client.generic(method, path)
+        answer.close()
+        return answer.status_code
 
     def test_what_changes_something_takes_its_role_and_is_refused_to_all_below(self) -> None:
         refused = 0

@@ -26,6 +26,8 @@ from eyot.collection.rights import WORDS, may, needed_for
 PREFIX = re.compile(r"/in/([-\w]+)(?=/)")
 LAST = "collection"
 """Where the session keeps the key of the collection that was looked at last."""
+OF_THE_DEVICE = ("/worker.js", "/manifest.webmanifest", "/offline/")
+"""What a browser fetches by itself, to keep Eyot on the device."""
 BY_INVITATION = "/eye/"
 """Pages that check an invitation by themselves, whoever asks."""
 OUTSIDE = (
@@ -100,6 +102,7 @@ class MembersOnly:
             "/ready",
             "/join/",
             "/new-password/",
+            *OF_THE_DEVICE,
             settings.STATIC_URL,
             BY_INVITATION,
         )
@@ -138,7 +141,9 @@ class MembersOnly:
 
 
 def _is_outside(name: str, request: HttpRequest) -> bool:
-    return name in OUTSIDE or request.path_info.startswith(("/login/", "/begin/", "/alive", "/ready", BY_INVITATION))
+    return name in OUTSIDE or request.path_info.startswith(
+        ("/login/", "/begin/", "/alive", "/ready", *OF_THE_DEVICE, BY_INVITATION)
+    )
 
 
 def _to_collection(request: HttpRequest, first: Membership | None) -> HttpResponse:

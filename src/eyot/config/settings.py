@@ -13,6 +13,8 @@ env = environ.Env(
     EYOT_SECRET_KEY=str,
     EYOT_HOSTS=(list, ["127.0.0.1", "localhost", "[::1]"]),
     EYOT_TLS=(bool, False),
+    EYOT_HSTS_DAYS=(int, 365),
+    EYOT_PHONE=(list, []),
     EYOT_PROXY=(bool, False),
     EYOT_TIME_ZONE=(str, "Europe/London"),
     EYOT_PHOTOS=(str, ""),
@@ -54,6 +56,7 @@ INSTALLED_APPS = [
     "eyot.demo",
     "eyot.capture",
     "eyot.safekeeping",
+    "eyot.phone",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -112,6 +115,7 @@ LANGUAGE_CODE = "en"
 USE_I18N = False
 USE_TZ = True
 TIME_ZONE = env("EYOT_TIME_ZONE")
+PHONE_ADDRESSES = [address for address in env("EYOT_PHONE") if address]
 CLAIM_CODE = env("EYOT_CLAIM_CODE")
 BACKUPS = {"in the data folder": str(DATA / "backups"), "none": ""}.get(env("EYOT_BACKUPS"), env("EYOT_BACKUPS"))
 
@@ -122,7 +126,7 @@ STATIC_ROOT = DATA / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "photos": photo_store(env("EYOT_PHOTOS") or str(DATA / "photos")),
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "eyot.config.stores.HashedFiles"},
 }
 ARRIVING_ROOT = env("EYOT_ARRIVING") or str(DATA / "arriving")
 FILE_UPLOAD_HANDLERS = ["eyot.photos.uploads.BoundedUploadHandler"]
@@ -140,13 +144,14 @@ CONTENT_SECURITY_POLICY = {
         "base-uri": [NONE],
         "frame-ancestors": [NONE],
         "manifest-src": [SELF],
+        "worker-src": [SELF],
     }
 }
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = SERVED_BY_TLS
 SECURE_REDIRECT_EXEMPT = ["^alive$", "^ready$"]
-SECURE_HSTS_SECONDS = 60 * 60 * 24 * 365 if SERVED_BY_TLS else 0
+SECURE_HSTS_SECONDS = 60 * 60 * 24 * env("EYOT_HSTS_DAYS") if SERVED_BY_TLS else 0
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = False
 BEHIND_PROXY = env("EYOT_PROXY")
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if BEHIND_PROXY else None

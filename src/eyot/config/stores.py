@@ -5,6 +5,18 @@ from __future__ import annotations
 from typing import Any
 from urllib.parse import parse_qs, unquote, urlsplit
 
+from whitenoise.storage import CompressedManifestStaticFilesStorage
+
+
+class HashedFiles(CompressedManifestStaticFilesStorage):  # type: ignore[misc]  # its library has no types
+    """Static files under names that change with what is in them, our own scripts' imports too: a page of one version of Eyot never
+    runs a script of another."""
+
+    patterns = (
+        *CompressedManifestStaticFilesStorage.patterns,
+        ("js/*.js", CompressedManifestStaticFilesStorage._js_module_import_aggregation_patterns[1]),
+    )
+
 
 def photo_store(address: str) -> dict[str, Any]:
     """The storage for an address: a folder, or ``s3://bucket/prefix?endpoint=https://…&region=…``.

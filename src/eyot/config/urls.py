@@ -16,6 +16,7 @@ urlpatterns = [
     path("", include("eyot.hets.urls")),
     path("", include("eyot.reference.urls")),
     path("", include("eyot.safekeeping.urls")),
+    path("", include("eyot.phone.urls")),
 ]
 handler500 = "eyot.shared.views.something_broke"
 handler404 = "eyot.shared.views.not_here"

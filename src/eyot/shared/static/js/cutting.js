@@ -1,6 +1,6 @@
 // Cutting: one egg at a time, everything through the outbox, so that a lost signal stops nobody.
 import { all, around, field, find, origin } from "./dom.js";
-import { sendAll, shelve, shelveFile, waiting } from "./outbox.js";
+import { entries, sendAll, shelve, shelveFile, waiting } from "./outbox.js";
 
 const OPEN = ["open", "pipped", "wrapped", "out"];
 /** @type {HTMLElement} */
@@ -44,18 +44,32 @@ function show(number) {
  * @param {HTMLElement} egg
  * @param {HTMLElement} button
  */
-function stand(egg, button) {
+function markState(egg, button) {
   egg.dataset.state = button.dataset.stateTo;
   find("[data-stands]", egg).textContent = button.dataset.words;
   find(`[data-to="${egg.dataset.egg}"]`, page).className = egg.dataset.state;
+}
+
+/**
+ * @param {HTMLElement} egg
+ * @param {HTMLElement} button
+ */
+function stand(egg, button) {
+  markState(egg, button);
   post(button.parentElement.dataset.states, { state: egg.dataset.state });
   show(egg.dataset.egg);
 }
 
 /** @param {HTMLElement} button */
-function answer(button) {
+function markLevel(button) {
   const look = /** @type {HTMLElement} */ (button.closest("[data-trait]"));
   all("[data-level]", look).forEach((other) => other.setAttribute("aria-pressed", String(other === button)));
+  return look;
+}
+
+/** @param {HTMLElement} button */
+function answer(button) {
+  const look = markLevel(button);
   post(/** @type {HTMLElement} */ (button.closest("[data-looks]")).dataset.looks, { trait: look.dataset.trait, level: button.dataset.level });
 }
 
@@ -83,12 +97,17 @@ function leave(egg) {
   all("[data-gene]", egg).forEach((button) => button.setAttribute("aria-pressed", "false"));
 }
 
+/** @param {HTMLElement} input */
+function countPhoto(input) {
+  const count = find("[data-photos]", input.closest("label"));
+  count.textContent = String(Number(count.textContent) + 1);
+}
+
 /** @param {HTMLInputElement} input */
 async function takePhotos(input) {
-  const count = find("[data-photos]", input.closest("label"));
   for (const file of [...input.files]) {
     await shelveFile(input.dataset.camera, { entered: new Date().toISOString() }, file);
-    count.textContent = String(Number(count.textContent) + 1);
+    countPhoto(input);
     tellKept();
   }
   input.value = "";
@@ -129,6 +148,20 @@ function goOn(event, egg, address) {
   sendAll().finally(() => { location.href = address; });
 }
 
+// A page opened without a signal is older than what was entered: what still waits is shown as if it were there.
+function showWaiting() {
+  for (const { url, values } of entries()) {
+    const states = all("[data-states]", page).filter((one) => one.dataset.states === url);
+    const button = states.map((one) => find(`[data-state-to="${values.state}"]`, one)).find(Boolean);
+    if (button) markState(/** @type {HTMLElement} */ (button.closest("[data-egg]")), button);
+    const looks = all("[data-looks]", page).find((one) => one.dataset.looks === url);
+    const level = looks && find(`[data-trait="${values.trait}"] [data-level="${values.level}"]`, looks);
+    if (level) markLevel(level);
+    const camera = all("[data-camera]", page).find((one) => one.dataset.camera === url);
+    if (camera) countPhoto(camera);
+  }
+}
+
 export function cutEggs() {
   page = find("[data-cutting]");
   if (!page || !eggs().length) return;
@@ -136,6 +169,7 @@ export function cutEggs() {
   page.addEventListener("change", (event) => { if (origin(event).matches("[data-camera]")) takePhotos(origin(event)); });
   document.addEventListener("eyot:sent", tellKept);
   addEventListener("pagehide", () => { if (shown()) leave(shown()); });
+  showWaiting();
   show(location.hash.replace("#egg-", "") || page.dataset.first || eggs()[0].dataset.egg);
   tellKept();
 }

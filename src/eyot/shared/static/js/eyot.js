@@ -11,6 +11,7 @@ import { arrangeBox } from "./box.js";
 import { countEggs } from "./plan.js";
 import { answerLines } from "./line.js";
 import { layBesideAsHeard } from "./heard.js";
+import { keepPages } from "./kept.js";
 
 switchLighting();
 keepAnswers();
@@ -24,3 +25,4 @@ arrangeBox();
 countEggs();
 answerLines();
 layBesideAsHeard();
+keepPages();

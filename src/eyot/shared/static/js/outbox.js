@@ -80,6 +80,9 @@ export async function shelveFile(url, values, file) {
 
 export const waiting = () => read().length;
 
+/** What waits, oldest first. */
+export const entries = read;
+
 // What the role does not allow is told as plain text; another 403 is a token that ran out.
 const refusal = (/** @type {Response} */ answer) => answer.status === 422 || (answer.status === 403 && answer.headers.get("content-type").includes("plain"));
 
