@@ -219,7 +219,7 @@ class Passwords(MembersCase):
         self.assertContains(helper.get(link), "for helper")
         self.assertContains(helper.post(link, {"new": "short"}), "too short", status_code=422)
         self.assertRedirects(helper.post(link, {"new": "marsh-mallow-tea"}), "/login/")
-        given = {"username": "helper", "password": "marsh-mallow-tea"}
+        given = {"login": "helper", "password": "marsh-mallow-tea"}
         self.assertEqual(helper.post("/login/", given).status_code, 302)
         for answer in (Client().get(link), Client().post(link, {"new": "another-long-one"})):
             self.assertContains(answer, "This link has ended", status_code=404)

@@ -146,10 +146,10 @@ class Doors(SeasonCase):
 
     def test_a_member_logs_in_and_out(self) -> None:
         client = Client()
-        wrong = client.post("/login/", {"username": "keeper", "password": "no"})
+        wrong = client.post("/login/", {"login": "keeper", "password": "no"})
         self.assertContains(wrong, "don’t belong together")
         self.assertRedirects(
-            client.post("/login/", {"username": "keeper", "password": PASSWORD}), "/", target_status_code=302
+            client.post("/login/", {"login": "keeper", "password": PASSWORD}), "/", target_status_code=302
         )
         self.assertEqual(client.get("/")["Location"], "/in/withy-bed/")
         client.post("/logout/")
@@ -181,7 +181,7 @@ class Doors(SeasonCase):
         """Name and address count together: whoever guesses from elsewhere does not keep the keeper from his own login."""
 
         def guessed(address: str, password: str) -> int:
-            given = {"username": "keeper", "password": password}
+            given = {"login": "keeper", "password": password}
             return Client().post("/login/", given, headers={"X-Forwarded-For": f"1.2.3.4, {address}"}).status_code
 
         with override_settings(BEHIND_PROXY=True, AXES_ENABLED=True):

@@ -20,7 +20,7 @@ from django.test import Client, SimpleTestCase, override_settings
 
 from eyot.phone import views
 from eyot.phone.certificates import PRIVATE, certify
-from eyot.phone.codes import code_of, svg_of
+from eyot.shared.codes import code_of, svg_of
 from eyot_launch import network
 from eyot_launch.console import CannotGoOn
 from tests.web.season_data import SeasonCase

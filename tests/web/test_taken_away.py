@@ -21,11 +21,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 from django.utils import timezone
 
+from eyot.accounts.actions import ask_removal as ask_account_removal
 from eyot.bench.models import Look
 from eyot.collection.history import changes_of, recording, take_back
 from eyot.collection.member_actions import invite_member, new_collection
 from eyot.collection.models import Collection, Membership, Removal
-from eyot.collection.removal_actions import DAYS_TO_THINK, ask_account_removal, ask_removal
+from eyot.collection.removal_actions import DAYS_TO_THINK, ask_removal
 from eyot.photos.actions import add_photo
 from eyot.photos.files import store
 from eyot.safekeeping.exporting import export

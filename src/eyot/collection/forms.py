@@ -94,16 +94,3 @@ class NewPasswordForm(EntryForm):
     """A password by a link."""
 
     new = password("New password, eight characters or more", "New password", "new-password")
-
-
-class PasswordForm(NewPasswordForm):
-    """A password of one's own."""
-
-    field_order = ("old", "new")
-    old = password("Password so far", "Password so far", "current-password")
-
-
-class AccountRemovalForm(EntryForm):
-    """One's own account is to go."""
-
-    password = password("Your password, to say that you mean it", "Password", "current-password")

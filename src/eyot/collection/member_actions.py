@@ -174,14 +174,8 @@ def _refuse_last_owner(membership: Membership, words: str) -> None:
         )
 
 
-def change_password(user: AbstractBaseUser, old: str, new: str) -> None:
-    """A new password of one's own; other logins end by it. :class:`Refused` for a wrong old one and a new one that is too easy."""
-    if not user.check_password(old):
-        raise Refused("That is not your password so far. Nothing was changed.", field="old")
-    _set_password(user, new)
-
-
-def _set_password(user: AbstractBaseUser, new: str) -> None:
+def set_password(user: AbstractBaseUser, new: str) -> None:
+    """A new password. :class:`Refused` for one that is too easy."""
     try:
         validate_password(new)
     except ValidationError as error:
@@ -219,5 +213,5 @@ def set_password_by(token: str, new: str) -> User:
     user = user_by(token)
     if user is None:
         raise Refused("This link has ended or was used. Ask for a new one.")
-    _set_password(user, new)
+    set_password(user, new)
     return user

@@ -30,16 +30,7 @@ OF_THE_DEVICE = ("/worker.js", "/manifest.webmanifest", "/offline/")
 """What a browser fetches by itself, to keep Eyot on the device."""
 BY_INVITATION = "/eye/"
 """Pages that check an invitation by themselves, whoever asks."""
-OUTSIDE = (
-    "logout",
-    "collections",
-    "new-collection",
-    "join",
-    "account",
-    "new-password",
-    "remove-account",
-    "keep-account",
-)
+OUTSIDE = ("logout", "collections", "new-collection", "join", "new-password")
 """Addresses of a person, not of a collection."""
 
 
@@ -142,7 +133,7 @@ class MembersOnly:
 
 def _is_outside(name: str, request: HttpRequest) -> bool:
     return name in OUTSIDE or request.path_info.startswith(
-        ("/login/", "/begin/", "/alive", "/ready", *OF_THE_DEVICE, BY_INVITATION)
+        ("/login/", "/account/", "/begin/", "/alive", "/ready", *OF_THE_DEVICE, BY_INVITATION)
     )
 
 

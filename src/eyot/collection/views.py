@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib import messages
-from django.contrib.auth import get_user_model, login, update_session_auth_hash
+from django.contrib.auth import get_user_model, login
 from django.db import transaction
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -13,18 +13,9 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
 from eyot.collection import member_actions as actions
-from eyot.collection.forms import (
-    AccountForm,
-    AccountRemovalForm,
-    ClaimForm,
-    MemberForm,
-    NewCollectionForm,
-    NewPasswordForm,
-    PasswordForm,
-)
+from eyot.collection.forms import AccountForm, ClaimForm, MemberForm, NewCollectionForm
 from eyot.collection.middleware import CollectionRequest, inside, outside
-from eyot.collection.models import Removal, Role
-from eyot.collection.removal_actions import DAYS_TO_THINK, ask_account_removal, keep_account
+from eyot.collection.models import Role
 from eyot.collection.rights import WORDS, may
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
@@ -170,45 +161,6 @@ def begin_page(request: CollectionRequest) -> HttpResponse:
     return redirect(inside(collection))
 
 
-def _account_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
-    context = {
-        "form": as_sent(refused, PasswordForm),
-        "removal": Removal.objects.filter(user_id=request.member.pk).first(),
-        "removal_form": as_sent(refused, AccountRemovalForm),
-        "days": DAYS_TO_THINK,
-        "refused": refused,
-        "to_collections": outside("collections"),
-    }
-    return render(request, "collection/account.html", context, status=422 if refused else 200)
-
-
-@require_http_methods(["GET", "HEAD", "POST"])
-@refusals_on(_account_page)
-def account_page(request: CollectionRequest) -> HttpResponse:
-    """One's own account: another password."""
-    if request.method != "POST":
-        return _account_page(request)
-    actions.change_password(request.member, **entered(request, PasswordForm))
-    update_session_auth_hash(request, request.member)  # type: ignore[arg-type]
-    messages.success(request, "The password is changed. Other logins of yours have ended.")
-    return redirect(outside("account"))
-
-
-@require_POST
-@refusals_on(_account_page)
-def account_removal_asked(request: CollectionRequest) -> HttpResponse:
-    """One's own account is to go."""
-    ask_account_removal(request.member, entered(request, AccountRemovalForm)["password"], timezone.now())
-    return redirect(outside("account"))
-
-
-@require_POST
-def account_kept(request: CollectionRequest) -> HttpResponse:
-    """One's own account stays."""
-    keep_account(request.member)
-    return redirect(outside("account"))
-
-
 @require_POST
 @refusals_on(members_page)
 def reset_made(request: CollectionRequest, number: int) -> HttpResponse:
@@ -217,22 +169,3 @@ def reset_made(request: CollectionRequest, number: int) -> HttpResponse:
     link = request.build_absolute_uri(outside("new-password", token))
     request.session[RESET] = [str(one.user), link]
     return redirect("members")
-
-
-def _new_password_page(request: CollectionRequest, token: str, refused: Refused | None = None) -> HttpResponse:
-    user = actions.user_by(token)
-    context = {"form": as_sent(refused, NewPasswordForm), "user_named": user, "refused": refused}
-    return render(
-        request, "collection/new_password.html", context, status=404 if user is None else 422 if refused else 200
-    )
-
-
-@require_http_methods(["GET", "HEAD", "POST"])
-@refusals_on(_new_password_page)
-def new_password_page(request: CollectionRequest, token: str) -> HttpResponse:
-    """A new password by a link; then the login."""
-    if request.method != "POST" or actions.user_by(token) is None:
-        return _new_password_page(request, token)
-    user = actions.set_password_by(token, **entered(request, NewPasswordForm))
-    messages.success(request, f"The new password of {user} counts from now on.")
-    return redirect(outside("login"))

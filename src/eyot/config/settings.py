@@ -21,6 +21,8 @@ env = environ.Env(
     EYOT_ARRIVING=(str, ""),
     EYOT_CLAIM_CODE=(str, ""),
     EYOT_BACKUPS=(str, "in the data folder"),
+    EYOT_MAIL=(str, "none"),
+    EYOT_MAIL_FROM=(str, "eyot@localhost"),
     EYOT_MOST_IMPORTED_GB=(float, 50.0),
 )
 """Every setting that comes from outside; docs/settings.md tells each."""
@@ -44,6 +46,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "eyot.shared",
     "eyot.collection",
+    "eyot.accounts",
     "eyot.season",
     "eyot.photos",
     "eyot.bench",
@@ -57,6 +60,10 @@ INSTALLED_APPS = [
     "eyot.capture",
     "eyot.safekeeping",
     "eyot.phone",
+    "allauth",  # after ours, whose templates come first
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -67,6 +74,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
@@ -110,6 +118,19 @@ AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_TEMPLATE = "shared/locked_out.html"
 AXES_CLIENT_IP_CALLABLE = "eyot.shared.proxy.client_address"
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_USERNAME_CALLABLE = "eyot.accounts.adapter.name_tried"
+ACCOUNT_ADAPTER = "eyot.accounts.adapter.AccountAdapter"
+ACCOUNT_LOGIN_METHODS = {"username"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"
+ACCOUNT_SESSION_REMEMBER = True
+MFA_ADAPTER = "eyot.accounts.adapter.SecondFactorAdapter"
+MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = not SERVED_BY_TLS  # browsers allow it on the own machine alone
+if env("EYOT_MAIL") != "none":
+    vars().update(env.email_url_config(env("EYOT_MAIL")))
+MAIL_IS_SENT = env("EYOT_MAIL") != "none"
+DEFAULT_FROM_EMAIL = env("EYOT_MAIL_FROM")
 
 LANGUAGE_CODE = "en"
 USE_I18N = False

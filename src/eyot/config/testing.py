@@ -9,4 +9,5 @@ STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.s
 WHITENOISE_AUTOREFRESH = True
 TEST_RUNNER = "tests.runner.CountingRunner"
 AXES_ENABLED = False
-LOGGING = {**LOGGING, "loggers": {"django.request": {"level": "CRITICAL"}}}  # refusals are what the tests provoke
+# Refusals are what the tests provoke.
+LOGGING = {**LOGGING, "loggers": {"axes": {"level": "ERROR"}, "django.request": {"level": "CRITICAL"}}}

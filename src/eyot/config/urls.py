@@ -5,6 +5,7 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("eyot.shared.urls")),
     path("", include("eyot.collection.urls")),
+    path("", include("eyot.accounts.urls")),
     path("", include("eyot.animals.urls")),
     path("", include("eyot.pairing.urls")),
     path("", include("eyot.cutting.urls")),

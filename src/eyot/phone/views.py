@@ -19,7 +19,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_GET
 
 from eyot.collection.middleware import CollectionRequest
-from eyot.phone.codes import svg_of
+from eyot.shared.codes import svg_of
 
 KEPT = ("js/", "css/", "fonts/", "icons/", "seed.svg")
 """What of the static files a device keeps."""

@@ -12,7 +12,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.utils import timezone
 
 from eyot.phone.certificates import certify
-from eyot.phone.codes import code_of
+from eyot.shared.codes import code_of
 
 
 class Command(BaseCommand):
