@@ -72,7 +72,15 @@ HETS = {
 
 
 W4, W2, W7 = "/clutches/W-04/", "/clutches/W-02/", "/clutches/W-07/"
-FEW = {"rounds_days": "12", "opening": "never", "opening_days": "3", "dam_least_g": "1500", "sire_least_g": "600"}
+FEW = {
+    "day_form": "day",
+    "grade": "C",
+    "rounds_days": "12",
+    "opening": "never",
+    "opening_days": "3",
+    "dam_least_g": "1500",
+    "sire_least_g": "600",
+}
 PERCENT = {"sure_percent": "97", "likely_percent": "80", "not_percent": "3", "label_percent": "10"}
 REFUSED = (
     (f"{W7}record/rounds/", {"sire": ""}),

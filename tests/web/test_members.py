@@ -167,7 +167,9 @@ class SeveralCollections(MembersCase):
 
     def test_one_is_made_in_the_app_and_empty(self) -> None:
         answer = self.client.post(
-            "/collections/new/", {"collection": "Own Reach", "time_zone": "Australia/Sydney"}, follow=True
+            "/collections/new/",
+            {"collection": "Own Reach", "time_zone": "Australia/Sydney", "day_form": "day", "grade": "C"},
+            follow=True,
         )
         self.assertContains(answer, "Own Reach is yours")
         made = Collection.objects.get(key="own-reach")

@@ -369,6 +369,8 @@ class SchoolsAndDays(RecordCase):
             "likely_percent": "80",
             "not_percent": "3",
             "label_percent": "10",
+            "day_form": "day",
+            "grade": "C",
         }
         self.assertRedirects(self.client.post("/schools/", given), "/")
         self.collection.refresh_from_db()

@@ -15,6 +15,7 @@ from eyot.collection.history import Recording, recording, subject_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
 from eyot.season.models import Weighing
 from eyot.shared.refusal import Refused
+from eyot.shared.units import long_day
 
 HEAVIEST_G = 10_000
 
@@ -98,7 +99,7 @@ def check_weight(grams: float, on: date, today: date) -> None:
             f"A weight lies above 0 and at most {HEAVIEST_G:,} g, not {grams:g}. Nothing was changed.", field="grams"
         )
     if on > today:
-        raise Refused(f"A weight of {on:%d %b %Y} lies ahead. Nothing was changed.", field="on")
+        raise Refused(f"A weight of {long_day(on)} lies ahead. Nothing was changed.", field="on")
 
 
 def check_details(collection: Collection, details: Details, today: date, animal: Animal | None = None) -> None:
@@ -117,7 +118,7 @@ def _trouble(collection: Collection, details: Details, today: date, animal: Anim
     if details.sex not in Sex.values:
         return f"“{details.sex}” is not a sex; it is female, male or left open."
     if details.hatched_on and details.hatched_on > today:
-        return f"{details.name} can't have hatched on a day that lies ahead ({details.hatched_on:%d %b %Y})."
+        return f"{details.name} can't have hatched on a day that lies ahead ({long_day(details.hatched_on)})."
     return _trouble_with_parents(details, animal) or _trouble_with_role(details, animal)
 
 
@@ -126,7 +127,7 @@ def _trouble_with_parents(details: Details, animal: Animal | None) -> str:
         if parent and parent.sex == wrong:
             return f"{parent.name} is {parent.get_sex_display().lower()} and can't be the {role}."
         if parent and parent.hatched_on and details.hatched_on and parent.hatched_on >= details.hatched_on:
-            return f"{parent.name} hatched on {parent.hatched_on:%d %b %Y}, not before {details.name}."
+            return f"{parent.name} hatched on {long_day(parent.hatched_on)}, not before {details.name}."
         if parent and animal and animal.pk in ancestors_of(parent):
             return (
                 f"{animal.name} is an ancestor of {parent.name}, or {parent.name} itself: nobody is their own ancestor."

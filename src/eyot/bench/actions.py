@@ -21,6 +21,7 @@ from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
 from eyot.collection.history import recording, subject_of
 from eyot.season.models import Egg, Stage
 from eyot.shared.refusal import Refused
+from eyot.shared.units import long_day
 
 FROM_OUTSIDE = (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.NOT)
 """What may be said of a gene that the parents are not known to have."""
@@ -173,7 +174,7 @@ def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], ho
     if how not in Proof.How.values:
         raise Refused("How it was proven was not understood. Nothing was changed.")
     if on > timezone.localdate(at):
-        raise Refused(f"{on:%-d %b %Y} lies ahead. Nothing was changed.")
+        raise Refused(f"{long_day(on)} lies ahead. Nothing was changed.")
     if any(copies not in (None, 0, 1, 2) for copies in proofs.values()):
         raise Refused("Copies are none, one or two. Nothing was changed.")
     kept = {proof.gene: proof for proof in egg.proofs.all()}

@@ -12,6 +12,7 @@ from eyot_core.photo.suggest import Suggestion, suggestions
 from eyot.bench.judgement import plain, trait_words
 from eyot.photos.models import Photo
 from eyot.photos.queries import measured_of_others, value_words, words_against
+from eyot.shared.units import long_day
 
 LEAST_SHOWN = 0.5
 """How much of the body a photo must show before it suggests anything."""
@@ -56,7 +57,7 @@ def measured_words(photo: Photo, trait: str, level: str) -> str:
     for one in suggestions(measured_from(photo.measures)):
         if (one.trait, one.level) == (trait, level):
             light = photo.light or "light not corrected"
-            return f"{_words(one)}, photo of {photo.taken_at:%-d %b %Y}, {light}"
+            return f"{_words(one)}, photo of {long_day(photo.taken_at)}, {light}"
     return ""
 
 

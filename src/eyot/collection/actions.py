@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
+from zoneinfo import available_timezones
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
@@ -20,6 +21,7 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording
 from eyot.collection.models import CatalogueOverride, Collection, Membership, Opening, Role
 from eyot.shared.refusal import Refused
+from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
 
 MOST_OPENING_DAYS = 10
 
@@ -51,6 +53,19 @@ class Practices:
     likely_percent: int = 80
     not_percent: int = 3
     label_percent: int = 10
+    time_zone: str = ""
+    day_form: str = DAY_FIRST
+    grade: str = CELSIUS
+
+
+def refuse_unknown(time_zone: str, day_form: str, grade: str, stands: str) -> None:
+    """:class:`~eyot.shared.refusal.Refused` for a time zone that is none, and for no way to write days or temperatures."""
+    if time_zone and time_zone not in available_timezones():
+        raise Refused(f"“{time_zone}” is no time zone. {stands}", field="time_zone")
+    if day_form not in dict(DAY_FORMS):
+        raise Refused(f"Choose how days are written. {stands}", field="day_form")
+    if grade not in dict(GRADES):
+        raise Refused(f"Choose in what temperatures are told. {stands}", field="grade")
 
 
 def change_practices(collection: Collection, member: AbstractBaseUser, practices: Practices, at: datetime) -> None:
@@ -72,6 +87,7 @@ def change_practices(collection: Collection, member: AbstractBaseUser, practices
         raise Refused(
             "A possible gene is put on a label from 1 to 100 % on. Nothing was changed.", field="label_percent"
         )
+    refuse_unknown(practices.time_zone, practices.day_form, practices.grade, "Nothing was changed.")
     with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
         record.change(collection, **asdict(practices))
 

@@ -12,6 +12,7 @@ from django.core.exceptions import ValidationError
 from eyot.collection.models import Animal, Collection, Role
 from eyot.collection.queries import animal_named
 from eyot.shared.forms import Called, ChosenField, EntryForm, LineField, WholeField
+from eyot.shared.units import DAY_FORMS, GRADES
 
 
 class AnimalField(Called):
@@ -57,6 +58,8 @@ class NewCollectionForm(EntryForm):
 
     collection = LineField(80, label="What it is called", called="Name")
     time_zone = ChosenField(zones(), label="Time zone")
+    day_form = ChosenField(DAY_FORMS, label="Days as")
+    grade = ChosenField(GRADES, label="Temperatures in")
 
 
 class MemberForm(EntryForm):
@@ -85,7 +88,7 @@ class ClaimForm(AccountForm, NewCollectionForm):
     """The first account of a server, against the code that its start printed."""
 
     stands = "Nothing was made."
-    field_order = ("code", "name", "password", "collection", "time_zone")
+    field_order = ("code", "name", "password", "collection", "time_zone", "day_form", "grade")
 
     code = LineField(40, label="The code that the start command printed", called="Code")
 

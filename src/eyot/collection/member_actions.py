@@ -5,7 +5,6 @@ from __future__ import annotations
 import secrets
 from datetime import datetime, timedelta
 from typing import Any
-from zoneinfo import available_timezones
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -15,9 +14,11 @@ from django.contrib.auth.tokens import default_token_generator
 from django.core.exceptions import ValidationError
 from django.db import connection, transaction
 
+from eyot.collection.actions import refuse_unknown
 from eyot.collection.history import noted
 from eyot.collection.models import Collection, MemberInvitation, Membership, Role
 from eyot.shared.refusal import Refused
+from eyot.shared.units import CELSIUS, DAY_FIRST
 
 MOST_DAYS = 60
 LONGEST_NAME = 40
@@ -40,21 +41,26 @@ def new_account(name: str, password: str) -> User:
 
 
 @transaction.atomic
-def new_collection(owner: AbstractBaseUser, name: str, time_zone: str = "") -> Collection:
-    """An empty collection of somebody who has an account. :class:`Refused` without a name, and for a zone that is none."""
+def new_collection(
+    owner: AbstractBaseUser, name: str, time_zone: str = "", day_form: str = DAY_FIRST, grade: str = CELSIUS
+) -> Collection:
+    """An empty collection of somebody who has an account. :class:`Refused` without a name, and for a zone, a form of days or a
+    grade that is none."""
     words = " ".join(name.split())[:80]
     if not words:
         raise Refused("A collection needs a name. Nothing was made.", field="collection")
-    if time_zone and time_zone not in available_timezones():
-        raise Refused(f"“{time_zone}” is no time zone. Nothing was made.", field="time_zone")
-    collection = Collection.objects.create(name=words, time_zone=time_zone)
+    refuse_unknown(time_zone, day_form, grade, "Nothing was made.")
+    collection = Collection.objects.create(name=words, time_zone=time_zone, day_form=day_form, grade=grade)
     Membership.objects.create(user_id=owner.pk, collection=collection, role=Role.OWNER)
     return collection
 
 
 @transaction.atomic
-def claim(code: str, name: str, password: str, collection: str, time_zone: str) -> tuple[User, Collection]:
-    """The first account of a server, and its collection. :class:`Refused` for a wrong code, and where there is an account."""
+def claim(code: str, name: str, password: str, collection: str, **how: str) -> tuple[User, Collection]:
+    """The first account of a server, and its collection. :class:`Refused` for a wrong code, and where there is an account.
+
+    ``how``: as :func:`new_collection` takes it.
+    """
     lock_claims()
     if User.objects.exists():
         raise Refused("This code has been used: there is an owner already. Nothing was made.")
@@ -64,7 +70,7 @@ def claim(code: str, name: str, password: str, collection: str, time_zone: str) 
     ):
         raise Refused("That is not the code that the start command printed. Nothing was made.", field="code")
     user = new_account(name, password)
-    return user, new_collection(user, collection, time_zone)
+    return user, new_collection(user, collection, **how)
 
 
 def lock_claims() -> None:

@@ -22,6 +22,7 @@ from django.utils import timezone
 
 from eyot.collection.models import Collection, Membership
 from eyot.collection.rights import WORDS, may, needed_for
+from eyot.shared.units import CELSIUS, DAY_FIRST, use
 
 PREFIX = re.compile(r"/in/([-\w]+)(?=/)")
 LAST = "collection"
@@ -105,6 +106,7 @@ class MembersOnly:
             return self.get_response(request)
         finally:
             timezone.deactivate()
+            use(DAY_FIRST, CELSIUS)
 
     def process_view(
         self, request: HttpRequest, view: Callable[..., HttpResponse], args: tuple[Any, ...], more: dict[str, Any]
@@ -122,6 +124,7 @@ class MembersOnly:
         if own is None:
             raise Http404
         request.collection, request.membership = own.collection, own  # type: ignore[attr-defined]
+        use(own.collection.day_form, own.collection.grade)
         if own.collection.time_zone:
             timezone.activate(own.collection.time_zone)
         if request.session.get(LAST) != key:

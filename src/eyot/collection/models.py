@@ -15,6 +15,8 @@ from django.utils.text import slugify
 
 from eyot_core.wording.statements import Statement
 
+from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
+
 
 def valid_chance(text: str) -> None:
     """A chance is a fraction such as 2/3, above 0 and at most 1."""
@@ -54,6 +56,8 @@ class Collection(models.Model):
         validators=[valid_zone],
         help_text="whose midnight a day begins at; empty: the server's",
     )
+    day_form = models.CharField(max_length=5, choices=DAY_FORMS, default=DAY_FIRST, help_text="how days are written")
+    grade = models.CharField(max_length=1, choices=GRADES, default=CELSIUS, help_text="in what temperatures are told")
     dam_least_g = models.PositiveIntegerField(
         default=1500, help_text="below this a dam is not to be paired without a warning"
     )

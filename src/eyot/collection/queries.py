@@ -5,6 +5,7 @@ from datetime import datetime, timedelta
 from django.db.models import QuerySet
 
 from eyot.collection.models import Animal, BackupRun, Collection
+from eyot.shared.units import short_day
 
 BACKUP_IS_LATE = timedelta(hours=36)
 
@@ -31,7 +32,7 @@ def backup_trouble(now: datetime) -> str:
     if last is None:
         return ""
     if last.trouble:
-        return f"The backup of {last.at:%-d %b} was not made: {last.trouble}"
+        return f"The backup of {short_day(last.at)} was not made: {last.trouble}"
     if now - last.at > BACKUP_IS_LATE:
-        return f"The last backup is of {last.at:%-d %b}: no worker has made one since."
+        return f"The last backup is of {short_day(last.at)}: no worker has made one since."
     return ""

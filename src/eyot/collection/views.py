@@ -41,7 +41,7 @@ def collections(request: CollectionRequest, refused: Refused | None = None) -> H
 def made(request: CollectionRequest) -> HttpResponse:
     """An empty collection of the reader's own."""
     given = entered(request, NewCollectionForm)
-    collection = actions.new_collection(request.member, given["collection"], given["time_zone"])
+    collection = actions.new_collection(request.member, given.pop("collection"), **given)
     messages.success(request, f"{collection} is yours. Enter your animals first; everything else follows from them.")
     return redirect(inside(collection, "animals"))
 

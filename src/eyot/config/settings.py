@@ -91,11 +91,12 @@ TEMPLATES = [
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "APP_DIRS": True,
         "OPTIONS": {
+            "builtins": ["eyot.shared.templatetags.days"],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.messages.context_processors.messages",
                 "eyot.shared.context.site_context",
-            ]
+            ],
         },
     }
 ]

@@ -25,6 +25,7 @@ from eyot.season.models import Clutch, ClutchSire, Egg, EggEvent, Stage
 from eyot.season.pairing_actions import CODE, MOST_EGGS, place_in_box
 from eyot.season.queries import clutch_of
 from eyot.shared.refusal import Refused
+from eyot.shared.units import long_day
 
 SHUT, OPEN, OUT, SHED = "shut", "open", "out", "shed"
 STANDINGS = (
@@ -119,15 +120,15 @@ def _of_days(given: Running, today: date) -> Iterator[tuple[str, str]]:
     elif given.on is None and given.standing in (OUT, SHED):
         yield "Say since when they are out; about will do. Meals and sheds are counted from it.", "on"
     elif given.laid_on > today:
-        yield f"{given.laid_on:%-d %b %Y} lies ahead.", "laid_on"
+        yield f"{long_day(given.laid_on)} lies ahead.", "laid_on"
     elif given.on and not given.laid_on <= given.on <= today:
-        yield f"{given.on:%-d %b %Y} lies before the laying or ahead.", "on"
+        yield f"{long_day(given.on)} lies before the laying or ahead.", "on"
     elif given.on and (given.on - given.laid_on).days > LONGEST_DAYS:
-        yield f"From the laying to {given.on:%-d %b %Y} are more than {LONGEST_DAYS} days: one of them is wrong.", "on"
+        yield f"From the laying to {long_day(given.on)} are more than {LONGEST_DAYS} days: one of them is wrong.", "on"
     elif given.shed_on and given.standing != SHED:
         yield "They have a day of the first shed, but are not said to have shed.", "shed_on"
     elif given.shed_on and given.on and not given.on <= given.shed_on <= today:
-        yield f"{given.shed_on:%-d %b %Y} lies before they came out, or ahead.", "shed_on"
+        yield f"{long_day(given.shed_on)} lies before they came out, or ahead.", "shed_on"
 
 
 def _of_eggs(given: Running) -> Iterator[tuple[str, str]]:

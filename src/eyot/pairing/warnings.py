@@ -15,6 +15,7 @@ from eyot_core.wording.names import Naming
 from eyot.bench.clutch_queries import welfare_notes
 from eyot.collection.models import Animal, Collection
 from eyot.season.models import Weighing
+from eyot.shared.units import long_day
 
 RELATED_FROM = 1 / 64
 
@@ -191,7 +192,7 @@ def _weights(collection: Collection, dam: Animal, sires: Sequence[Animal]) -> li
                 PairingWarning(
                     "weight",
                     f"{animal.name} is light",
-                    f"{last.grams:g} g on {last.on:%-d %b %Y}; your own threshold for a {role} is {least} g.",
+                    f"{last.grams:g} g on {long_day(last.on)}; your own threshold for a {role} is {least} g.",
                 )
             )
         elif last is None and role == "dam":

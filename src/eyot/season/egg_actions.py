@@ -17,6 +17,7 @@ from eyot.collection.models import Sex
 from eyot.season.models import Clutch, Egg, EggEvent, Sexing, Stage, Weighing
 from eyot.season.pairing_actions import MOST_EGGS, place_in_box
 from eyot.shared.refusal import Refused
+from eyot.shared.units import long_day
 
 HEAVIEST_G = 400
 DAYS = {"blue_on": "in the blue", "shed_on": "first shed", "first_meal_on": "meal"}
@@ -42,9 +43,9 @@ def set_state(
             f"Egg {egg.number} stands as {NEVER_AFTER[Egg.State(egg.state)]}; take that back first if it was wrong. Nothing was changed."
         )
     if state == Egg.State.OUT and egg.shed_on and on > egg.shed_on:
-        raise Refused(f"Egg {egg.number} shed on {_day(egg.shed_on)}, before {_day(on)}. Nothing was changed.")
+        raise Refused(f"Egg {egg.number} shed on {long_day(egg.shed_on)}, before {long_day(on)}. Nothing was changed.")
     words = Egg.State(state).label.lower()
-    with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {words} {_day(on)}", key) as record:
+    with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {words} {long_day(on)}", key) as record:
         values: dict[str, object] = {"state": state}
         if state == Egg.State.OUT:
             values |= {"out_on": on} | ({"stage": Stage.WET} if egg.stage == Stage.EGG else {})
@@ -66,11 +67,13 @@ def all_at_once(clutch: Clutch, member: AbstractBaseUser, event: str, on: date, 
     eggs = [egg for egg in clutch.eggs.all() if _can_be_noted(egg, event, on)]
     if not eggs:
         raise Refused(
-            f"There is no hatchling of {clutch.code} of which that could be noted on {_day(on)}. Nothing was changed."
+            f"There is no hatchling of {clutch.code} of which that could be noted on {long_day(on)}. Nothing was changed."
         )
     for egg in eggs:
         _check_day(egg, on, at)
-    with _recorded(clutch, member, at, f"{clutch.code}: {AT_ONCE[event]} {_day(on)}, {len(eggs)} at once") as record:
+    with _recorded(
+        clutch, member, at, f"{clutch.code}: {AT_ONCE[event]} {long_day(on)}, {len(eggs)} at once"
+    ) as record:
         for egg in eggs:
             _note(record, egg, event, on, note)
         field = {"out": "out_on", "shed_on": "shed_on"}.get(event, "")
@@ -115,8 +118,10 @@ def note_day(egg: Egg, member: AbstractBaseUser, event: str, on: date, note: str
         )
     _check_day(egg, on, at)
     if on < egg.out_on:
-        raise Refused(f"Egg {egg.number} left the egg on {_day(egg.out_on)}, after {_day(on)}. Nothing was changed.")
-    with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {DAYS[event]} {_day(on)}") as record:
+        raise Refused(
+            f"Egg {egg.number} left the egg on {long_day(egg.out_on)}, after {long_day(on)}. Nothing was changed."
+        )
+    with _recorded(clutch, member, at, f"{clutch.code}, egg {egg.number}: {DAYS[event]} {long_day(on)}") as record:
         first = min(on, egg.first_meal_on or on) if event == "first_meal_on" else on
         values: dict[str, object] = {event: first}
         if event == "blue_on" and egg.stage in (Stage.EGG, Stage.WET):
@@ -226,10 +231,8 @@ def _entered_on(egg: Egg, on: date) -> bool:
 def _check_day(egg: Egg, on: date, at: datetime) -> None:
     laid = egg.clutch.laid_on
     if on > timezone.localdate(at):
-        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.", field="on")
+        raise Refused(f"{long_day(on)} lies ahead. Nothing was changed.", field="on")
     if laid and on < laid:
-        raise Refused(f"{egg.clutch.code} was laid on {_day(laid)}, after {_day(on)}. Nothing was changed.", field="on")
-
-
-def _day(day: date) -> str:
-    return f"{day:%-d %b %Y}"
+        raise Refused(
+            f"{egg.clutch.code} was laid on {long_day(laid)}, after {long_day(on)}. Nothing was changed.", field="on"
+        )

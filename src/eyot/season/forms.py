@@ -6,10 +6,11 @@ from typing import Any
 
 from django import forms
 
-from eyot.collection.forms import AnimalField, CollectionForm
+from eyot.collection.forms import AnimalField, CollectionForm, zones
 from eyot.collection.models import Opening, Sex
 from eyot.season.models import Egg, Sexing
 from eyot.shared.forms import ChosenField, DecimalField, EntryForm, LineField, TodayField, WholeField
+from eyot.shared.units import DAY_FORMS, GRADES
 
 AT_ONCE = (("out", "are out"), ("shed_on", "have shed"), ("first_meal_on", "were fed"))
 STATES = [(value, words.lower()) for value, words in Egg.State.choices]
@@ -156,3 +157,6 @@ class PracticesForm(EntryForm):
     not_percent = WholeField(label="as not there up to, in %", called="Not there up to")
     label_percent = WholeField(label="A possible gene stands on a label from, in %", called="On a label from")
     sire_least_g = WholeField(label="Least weight of a sire, in grams", called="Least weight of a sire")
+    time_zone = ChosenField(zones(), label="Time zone")
+    day_form = ChosenField(DAY_FORMS, label="Days as")
+    grade = ChosenField(GRADES, label="Temperatures in")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from eyot.season.models import Weighing
 from eyot.shared.scales import Scale, path_through
+from eyot.shared.units import long_day, short_day
 
 WIDTH, HEIGHT, LEFT = 560, 150, 52
 
@@ -31,12 +32,10 @@ def plot_of(weighings: Sequence[Weighing]) -> Plot | None:
     first, last = rows[0].on, rows[-1].on
     low, high = _round_span([row.grams for row in rows])
     x, y = Scale(first, last, LEFT, WIDTH - 14), Scale(low, high, HEIGHT - 26, 18)
-    points = [(x(row.on), y(row.grams), f"{row.grams:g} g on {row.on:%-d %b %Y}") for row in rows]
+    points = [(x(row.on), y(row.grams), f"{row.grams:g} g on {long_day(row.on)}") for row in rows]
     path = path_through([(left, top) for left, top, _ in points])
-    form = "%-d %b" if (last - first).days < 200 else "%b %Y"
-    return Plot(
-        path, points, [(y(low), low), (y(high), high)], [(x(first), f"{first:{form}}"), (x(last), f"{last:{form}}")]
-    )
+    ends = [(x(day), short_day(day) if (last - first).days < 200 else f"{day:%b %Y}") for day in (first, last)]
+    return Plot(path, points, [(y(low), low), (y(high), high)], ends)
 
 
 def _round_span(values: list[float]) -> tuple[int, int]:

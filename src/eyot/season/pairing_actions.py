@@ -14,6 +14,7 @@ from eyot.collection.history import Recording, recording, subject_of
 from eyot.collection.models import Animal, Collection, Sex
 from eyot.season.models import Clutch, ClutchSire, Egg, EggEvent, Round
 from eyot.shared.refusal import Refused
+from eyot.shared.units import long_day
 
 CODE = re.compile(r"[A-Za-z0-9][A-Za-z0-9-]{0,19}")
 MOST_SIRES = 4
@@ -110,7 +111,7 @@ def introduce(clutch: Clutch, member: AbstractBaseUser, sire: Animal, on: date, 
     if clutch.laid_on:
         raise Refused(f"{clutch.code} is laid; a new round belongs to a new pairing. Nothing was changed.")
     check_sire(clutch.dam, sire)
-    with _recorded(clutch, member, at, f"{clutch.code}: {sire.name} introduced {_day(on)}") as record:
+    with _recorded(clutch, member, at, f"{clutch.code}: {sire.name} introduced {long_day(on)}") as record:
         if not clutch.clutch_sires.filter(sire=sire).exists():
             record.add(ClutchSire(clutch=clutch, sire=sire))
         record.add(Round(clutch=clutch, sire=sire, introduced_on=on))
@@ -123,10 +124,10 @@ def note_round(met: Round, member: AbstractBaseUser, event: str, on: date, at: d
         raise Refused("That is not something that a round records. Nothing was changed.")
     if on < met.introduced_on:
         raise Refused(
-            f"{met.sire.name} was introduced on {_day(met.introduced_on)}, after {_day(on)}. Nothing was changed."
+            f"{met.sire.name} was introduced on {long_day(met.introduced_on)}, after {long_day(on)}. Nothing was changed."
         )
     with _recorded(
-        met.clutch, member, at, f"{met.clutch.code}: {met.sire.name} {ROUND_DAYS[event]} {_day(on)}"
+        met.clutch, member, at, f"{met.clutch.code}: {met.sire.name} {ROUND_DAYS[event]} {long_day(on)}"
     ) as record:
         record.change(met, **{event: on})
 
@@ -137,10 +138,14 @@ def note_event(clutch: Clutch, member: AbstractBaseUser, event: str, on: date, a
     if event not in EVENTS:
         raise Refused("That is not a day that a pairing records. Nothing was changed.")
     if clutch.paired_on and on < clutch.paired_on:
-        raise Refused(f"{clutch.code} was paired on {_day(clutch.paired_on)}, after {_day(on)}. Nothing was changed.")
+        raise Refused(
+            f"{clutch.code} was paired on {long_day(clutch.paired_on)}, after {long_day(on)}. Nothing was changed."
+        )
     if clutch.laid_on and on > clutch.laid_on:
-        raise Refused(f"{clutch.code} was laid on {_day(clutch.laid_on)}, before {_day(on)}. Nothing was changed.")
-    with _recorded(clutch, member, at, f"{clutch.code}: {EVENTS[event]} {_day(on)}") as record:
+        raise Refused(
+            f"{clutch.code} was laid on {long_day(clutch.laid_on)}, before {long_day(on)}. Nothing was changed."
+        )
+    with _recorded(clutch, member, at, f"{clutch.code}: {EVENTS[event]} {long_day(on)}") as record:
         record.change(clutch, **{event: on})
 
 
@@ -148,11 +153,11 @@ def lay(clutch: Clutch, member: AbstractBaseUser, on: date, eggs: int, slugs: in
     """The eggs are there: numbered, sound ones first, and put into the box in rows."""
     _not_ahead(on, at)
     if clutch.laid_on:
-        raise Refused(f"{clutch.code} was laid already, on {_day(clutch.laid_on)}. Nothing was changed.")
+        raise Refused(f"{clutch.code} was laid already, on {long_day(clutch.laid_on)}. Nothing was changed.")
     first = min(filter(None, [clutch.paired_on, *(met.introduced_on for met in clutch.rounds.all())]), default=None)
     if first and on < first:
         raise Refused(
-            f"Laid on {_day(on)}, but paired only on {_day(first)}: one of the days is wrong. Nothing was changed."
+            f"Laid on {long_day(on)}, but paired only on {long_day(first)}: one of the days is wrong. Nothing was changed."
         )
     if eggs < 0 or slugs < 0 or eggs + slugs < 1:
         raise Refused("A laying has at least one egg or slug. Nothing was changed.")
@@ -161,7 +166,7 @@ def lay(clutch: Clutch, member: AbstractBaseUser, on: date, eggs: int, slugs: in
             f"{eggs + slugs} eggs: a ball python lays up to about 16. At most {MOST_EGGS} are taken, for clutches put together. "
             "Nothing was changed."
         )
-    with _recorded(clutch, member, at, f"{clutch.code} laid {_day(on)}: {eggs} eggs, {slugs} slugs") as record:
+    with _recorded(clutch, member, at, f"{clutch.code} laid {long_day(on)}: {eggs} eggs, {slugs} slugs") as record:
         record.change(clutch, laid_on=on)
         for number in range(1, eggs + slugs + 1):
             across, down = place_in_box(number, eggs + slugs)
@@ -184,8 +189,4 @@ def _recorded(clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str)
 
 def _not_ahead(on: date, at: datetime) -> None:
     if on > timezone.localdate(at) + timedelta(days=1):
-        raise Refused(f"{_day(on)} lies ahead. Nothing was changed.", field="on")
-
-
-def _day(day: date) -> str:
-    return f"{day:%-d %b %Y}"
+        raise Refused(f"{long_day(on)} lies ahead. Nothing was changed.", field="on")

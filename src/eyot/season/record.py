@@ -18,6 +18,7 @@ from eyot.season.clutch_actions import SIGNS
 from eyot.season.models import Clutch, Egg, Weighing
 from eyot.season.queries import expected_of, readings_of
 from eyot.shared.scales import Scale, path_through
+from eyot.shared.units import short_day, temperature
 
 PLOT_WIDTH, PLOT_HEIGHT, PLOT_LEFT, PLOT_FOOT = 620, 170, 46, 24
 LOW_C, HIGH_C = 28.0, 35.0
@@ -41,7 +42,7 @@ class LogPlot:
 
     paths: list[str]
     gaps: list[tuple[int, int]]
-    grades: list[tuple[int, int]]
+    grades: list[tuple[int, str]]
     days: list[tuple[int, str]]
     band: tuple[int, int]
     width: int = PLOT_WIDTH
@@ -73,17 +74,21 @@ def due_of(clutch: Clutch) -> Due | None:
     if clutch.laid_on is None:
         return None
     expected = expected_of(clutch)
-    source = f"day {DUE_FROM_DAY} to {DUE_TO_DAY} after the laying, common practice at 31 to 32 °C"
+    source = f"day {DUE_FROM_DAY} to {DUE_TO_DAY} after the laying, common practice at {temperature(31, 0)} to {temperature(32, 0)}"
     if clutch.mean_c is not None:
-        source += f"; moved for a mean of {clutch.mean_c:.1f} °C by about three days a degree, a rule of thumb"
+        source += f"; moved for a mean of {temperature(clutch.mean_c)} by about three days per °C, a rule of thumb"
     return Due(expected.due_from, expected.due_to, source)
 
 
 def _sentences(read: LogRead) -> list[str]:
     sentences = (
-        [f"Mean {read.mean:.1f} °C over {read.hours / 24:.0f} days of readings."] if read.mean is not None else []
+        [f"Mean {temperature(read.mean)} over {read.hours / 24:.0f} days of readings."] if read.mean is not None else []
     )
-    for kind, words in (("gap", "without readings"), ("hot", f"above {HOT_C:g} °C"), ("cold", f"below {COLD_C:g} °C")):
+    for kind, words in (
+        ("gap", "without readings"),
+        ("hot", f"above {temperature(HOT_C, 0)}"),
+        ("cold", f"below {temperature(COLD_C)}"),
+    ):
         stretches = [one for one in read.stretches if one.kind == kind]
         if stretches:
             sentences.append(
@@ -96,8 +101,8 @@ def _stretch_words(stretch: Stretch) -> str:
     start = timezone.localtime(stretch.start)
     minutes = (stretch.end - stretch.start).total_seconds() / 60
     length = f"{minutes / 60:.0f} h" if minutes >= 60 else f"{minutes:.0f} min" if minutes else "one reading"
-    words = f"{start:%-d %b %H:%M}, {length}"
-    return words if stretch.worst is None else f"{words}, {stretch.worst:.1f} °C"
+    words = f"{short_day(start)} {start:%H:%M}, {length}"
+    return words if stretch.worst is None else f"{words}, {temperature(stretch.worst)}"
 
 
 def _plot(points: Sequence[Point]) -> LogPlot | None:
@@ -114,8 +119,8 @@ def _plot(points: Sequence[Point]) -> LogPlot | None:
             runs.append([])
         runs[-1].append(point)
     paths = [path_through([(x(at), y(celsius)) for at, celsius in _thinned(run, len(points))]) for run in runs]
-    grades = [(y(celsius), int(celsius)) for celsius in (29.0, 31.0, 33.0, 35.0)]
-    days = [(x(at), f"{timezone.localtime(at):%-d %b}") for at in (first, first + (last - first) / 2, last)]
+    grades = [(y(celsius), temperature(celsius, 0)) for celsius in (29.0, 31.0, 33.0, 35.0)]
+    days = [(x(at), short_day(timezone.localtime(at))) for at in (first, first + (last - first) / 2, last)]
     return LogPlot(paths, gaps, grades, days, (y(32.0), y(31.0) - y(32.0)))
 
 

@@ -14,6 +14,7 @@ from eyot.collection.models import Collection, Opening
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import expected_of
 from eyot.season.record import next_round_of
+from eyot.shared.units import spelled_day
 
 LATE_ROUND_DAYS = 2
 
@@ -50,10 +51,10 @@ def _tasks_of_clutch(clutch: Clutch, today: date, open_calls: int) -> list[Task]
     if clutch.out_on and not clutch.shed_on and (today - clutch.out_on).days >= BLUE_AFTER_DAYS - 1:
         shed = expected_of(clutch).shed_on
         if today > shed + timedelta(days=7):
-            why = f"first shed was expected about {_day(shed)}; enter it when it came"
+            why = f"first shed was expected about {spelled_day(shed)}; enter it when it came"
             return [Task(f"Look for sheds in {clutch.code}", why, "Open the record", record, late=True)]
         shed = expected_of(clutch, today).shed_on
-        why = f"in the blue: colours are not to be trusted before about {_day(shed)}"
+        why = f"in the blue: colours are not to be trusted before about {spelled_day(shed)}"
         return [Task(f"Leave {clutch.code} alone", why, "Open", page)]
     if open_calls and clutch.shed_on:
         hatchlings = f"{open_calls} hatchling{'s' if open_calls > 1 else ''}"
@@ -73,7 +74,7 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
         late = today > due + timedelta(days=10)
         return Task(
             f"Look for eggs of {clutch.dam.name}",
-            f"{clutch.code} · laying expected about {_day(due)}",
+            f"{clutch.code} · laying expected about {spelled_day(due)}",
             "Open the record",
             record,
             late,
@@ -81,7 +82,7 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
     if clutch.ovulated_on:
         return Task(
             f"Look for {clutch.dam.name}’s pre-lay shed",
-            f"{clutch.code} · ovulated {_day(clutch.ovulated_on)}",
+            f"{clutch.code} · ovulated {spelled_day(clutch.ovulated_on)}",
             "Open the record",
             record,
         )
@@ -89,9 +90,9 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
     if following and following <= today:
         sire = list(clutch.rounds.all())[-1].sire.name
         late = (today - following).days >= LATE_ROUND_DAYS
-        when = f"due {_day(following)}" if late else "due now, by your school"
+        when = f"due {spelled_day(following)}" if late else "due now, by your school"
         return Task(f"Introduce {sire} to {clutch.dam.name}", f"{so_far} · {when}", "Open the record", record, late)
-    why = f"{so_far} · next round {_day(following)}" if following else so_far
+    why = f"{so_far} · next round {spelled_day(following)}" if following else so_far
     return Task(f"Look in on {clutch.dam.name}", why, "Open the record", record)
 
 
@@ -104,7 +105,7 @@ def _of_shut_eggs(clutch: Clutch, shut: list[Egg], today: date) -> Task:
         why = f"{clutch.code} · {len(shut)} still shut; leave an egg shut if in doubt"
         return Task(f"Cut {listed([egg.number for egg in shut])}", why, "To the cutting", cutting)
     if today > expected.due_to:
-        why = f"due until {_day(expected.due_to)}: look for ready signs, and ask before helping"
+        why = f"due until {spelled_day(expected.due_to)}: look for ready signs, and ask before helping"
         return Task(f"Look over the eggs of {clutch.code}", why, "Open the record", record, late=True)
     from_day = expected.due_from
     if collection.opening == Opening.BEFORE_DUE:
@@ -119,7 +120,7 @@ def _of_shut_eggs(clutch: Clutch, shut: list[Egg], today: date) -> Task:
     if today < from_day:
         return Task(
             f"Leave {clutch.code} alone",
-            f"due from {_day(expected.due_from)}, in {(expected.due_from - today).days} days",
+            f"due from {spelled_day(expected.due_from)}, in {(expected.due_from - today).days} days",
             "Open",
             record,
         )
@@ -131,7 +132,3 @@ def listed(numbers: Sequence[int]) -> str:
     if len(numbers) == 1:
         return f"egg {numbers[0]}"
     return f"eggs {', '.join(map(str, numbers[:-1]))} and {numbers[-1]}"
-
-
-def _day(day: date) -> str:
-    return f"{day.day} {day:%B}"

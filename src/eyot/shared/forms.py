@@ -20,8 +20,8 @@ from django.http import HttpRequest
 from django.utils import timezone
 
 from eyot.shared.refusal import Refused
+from eyot.shared.units import typed_days
 
-DAYS = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y")
 MOST = 9999
 """The largest whole number that any form takes."""
 
@@ -103,10 +103,11 @@ class DayField(Called, forms.DateField):
         words = more.pop("words", "")
         attrs = {"type": "date"} | ({"aria-label": words} if words else {})
         widget = forms.DateInput(format="%Y-%m-%d", attrs=attrs)
-        super().__init__(**{"required": False, "input_formats": DAYS, "widget": widget} | more)
+        super().__init__(**{"required": False, "widget": widget} | more)
 
     def to_python(self, value: Any) -> date | None:
         """The day, or what is wrong with it."""
+        self.input_formats = typed_days()
         try:
             return super().to_python(value)
         except ValidationError:

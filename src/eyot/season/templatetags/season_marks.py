@@ -7,6 +7,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString, mark_safe
 
 from eyot.season.timeline import Glyph
+from eyot.shared.units import short_day
 
 register = template.Library()
 SIGNS = {
@@ -39,7 +40,7 @@ def day_mark(glyph: Glyph, y: int) -> SafeString:
         glyph.x,
         y,
         glyph.kind,
-        f"{glyph.on.day} {glyph.on:%b}",
+        short_day(glyph.on),
         sign,
         below,
         name,
