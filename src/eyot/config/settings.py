@@ -4,6 +4,7 @@ from pathlib import Path
 
 import environ
 from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 
 from eyot.config.stores import photo_store
 
@@ -21,12 +22,15 @@ env = environ.Env(
     EYOT_ARRIVING=(str, ""),
     EYOT_CLAIM_CODE=(str, ""),
     EYOT_BACKUPS=(str, "in the data folder"),
+    EYOT_LOG=(str, "text"),
     EYOT_MAIL=(str, "none"),
     EYOT_MAIL_FROM=(str, "eyot@localhost"),
     EYOT_MOST_IMPORTED_GB=(float, 50.0),
 )
 """Every setting that comes from outside; docs/settings.md tells each."""
 DATA = Path(env("EYOT_DATA"))
+if env("EYOT_LOG") not in ("text", "json"):
+    raise ImproperlyConfigured(f"EYOT_LOG is text or json, not {env('EYOT_LOG')}")
 
 SECRET_KEY = env("EYOT_SECRET_KEY")
 DEBUG = False
@@ -66,6 +70,7 @@ INSTALLED_APPS = [
     "allauth.usersessions",
 ]
 MIDDLEWARE = [
+    "eyot.shared.logs.NumberedRequests",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -185,7 +190,11 @@ SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"] + (
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {
+        "json": {"()": "eyot.shared.logs.JsonLines"},
+        "text": {"format": "{levelname}: {message}", "style": "{"},
+    },
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": env("EYOT_LOG")}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"axes": {"level": "ERROR"}},
+    "loggers": {"axes": {"level": "ERROR"}, "eyot": {"level": "INFO" if env("EYOT_LOG") == "json" else "WARNING"}},
 }

@@ -9,6 +9,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 
+from eyot.shared.logs import request_number
+
 
 def alive(request: HttpRequest) -> HttpResponse:
     """Answers without touching the database."""
@@ -55,4 +57,6 @@ def something_broke(request: HttpRequest) -> HttpResponse:
     """500; 503 and a calm page where only the database does not answer. Touches neither session nor database."""
     away = isinstance(sys.exc_info()[1], (OperationalError, InterfaceError))
     status = 503 if away else 500
-    return HttpResponse(render_to_string("shared/broke.html", {"database_away": away}), status=status)
+    return HttpResponse(
+        render_to_string("shared/broke.html", {"database_away": away, "number": request_number()}), status=status
+    )
