@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import tempfile
 import time
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
 from django.contrib.auth import get_user_model
+from django.test import override_settings
 from django.utils import timezone
 from playwright.sync_api import Page
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.blind import guess_blind
+from eyot.collection.member_actions import new_collection
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
+from eyot.phone.certificates import certify
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
@@ -29,12 +33,10 @@ DESK_VIEWS = {
     "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
     "reference": "/reference/",
-    "combination": "/reference/combinations/mojave.leopard.black_pastel/",
     "look-alikes": "/reference/notes/L13/",
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
     "why": "/clutches/W-02/2/why/vanilla/",
     "closing": "/clutches/V-06/closing/",
-    "calibration": "/scores/",
     "hets": "/hets/",
 }
 PASTED = """• Bogbean: pastel 66% het clown female - $350
@@ -79,6 +81,15 @@ class Shots(Journey):
         desk.get_by_role("button", name="Show what it says").click()
         desk.locator("table").wait_for()
         self.shoot(desk, "pasted")
+        new_collection(self.collection.memberships.get(user__username="keeper").user, "Own Reach")
+        self.visit(desk, "/in/own-reach/")
+        self.shoot(desk, "first-steps")
+        with tempfile.TemporaryDirectory() as folder:
+            certify(Path(folder) / "certificates", ["192.168.7.20", "willow.local"], timezone.now())
+            addresses = ["https://192.168.7.20:8422/", "https://willow.local:8422/"]
+            with override_settings(PHONE_ADDRESSES=addresses, DATA=Path(folder)):
+                self.visit(desk, "/in/withy-bed/phone/")
+                self.shoot(desk, "phone")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.locator(".looks").scroll_into_view_if_needed()

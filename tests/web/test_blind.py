@@ -113,6 +113,8 @@ class Thresholds(SeasonCase):
             "dam_least_g": "1",
             "sire_least_g": "1",
             "label_percent": "10",
+            "day_form": "day",
+            "grade": "C",
         }
         for sure, likely, none in (("80", "90", "3"), ("100", "80", "3"), ("97", "80", "85")):
             answer = self.client.post(

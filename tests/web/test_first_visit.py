@@ -11,6 +11,7 @@ from eyot.demo.management.commands.prepare import way_in
 
 CODE = "abcd-efgh-jkmn-pqrs"
 GIVEN = {"code": CODE, "name": "rushlight", "password": "marsh-mallow-tea", "collection": "Own Reach"}
+GIVEN |= {"day_form": "day", "grade": "C"}
 
 
 @override_settings(CLAIM_CODE=CODE)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import re
 import signal
@@ -27,7 +28,7 @@ from tests.web.test_workers import PATIENCE_SECONDS, TELL_OF_PHOTOS, jpeg
 
 ROOT = Path(__file__).resolve().parents[2]
 CODE = "abcd-efgh-jkmn-pqrs"
-UNTIL_IT_LISTENS = Retry(connect=60, backoff_factor=0.1, backoff_max=1)
+UNTIL_IT_LISTENS = Retry(total=None, connect=120, backoff_factor=0.1, backoff_max=1)
 
 
 class TwoNodes(TestCase):
@@ -61,6 +62,10 @@ class TwoNodes(TestCase):
                 "EYOT_LOG": "json",
             }
         )
+        for name in ("urllib3", "werkzeug"):  # they tell each try
+            telling = logging.getLogger(name)
+            self.addCleanup(telling.setLevel, telling.level)
+            telling.setLevel(logging.ERROR)
         self.session = requests.Session()
         self.session.mount("http://", HTTPAdapter(max_retries=UNTIL_IT_LISTENS))
         self.addCleanup(self.session.close)
@@ -170,7 +175,7 @@ class TwoNodes(TestCase):
                 self.assertTrue(any(one.endswith(f"{key}/{name}") for one in kept), (key, name))
         page = self.send("/in/own-reach/clutches/A-01/1/")
         self.assertEqual(page.status_code, 200)
-        picture = re.search(r'(/in/own-reach/photos/[^"]+?/page-1)', page.text)
+        picture = re.search(r'"(/in/own-reach/photos/[^"]+?/(?:page|full|thumb)-1[^"]*)"', page.text)
         assert picture
         self.assertEqual(self.send(picture[1]).headers["Content-Type"], "image/jpeg")
         self.assertEqual(self.send("/ready").json(), {"database": True, "store": True, "worker": True})

@@ -77,6 +77,7 @@ class Table(TestCase):
             *(
                 ("weigh-egg", Role.HELPER),
                 ("egg-day", Role.HELPER),
+                ("take-back", Role.HELPER),
                 ("call", Role.KEEPER),
                 ("close-clutch", Role.KEEPER),
             ),
@@ -143,3 +144,16 @@ class EveryAddress(SeasonCase):
         self.assertEqual((answer.status_code, answer["Content-Type"]), (403, "text/plain"))
         self.assertIn("You are helper here", answer.content.decode())
         self.assertIn("This takes a keeper. Nothing was changed.", answer.content.decode())
+
+    def test_a_helper_takes_back_a_slip_of_his_own_and_no_others(self) -> None:
+        of_a_helper, page = self.by_role[Role.HELPER], "/in/withy-bed/clutches/W-04/record/"
+        of_a_helper.post("/in/withy-bed/clutches/W-04/6/state/", {"state": "open"})
+        self.by_role[Role.KEEPER].post("/in/withy-bed/clutches/W-04/7/state/", {"state": "open"})
+        others, own = self.collection.changes.all()[:2]
+        self.assertContains(of_a_helper.get(page), f"/history/{own.pk}/take-back/")
+        self.assertNotContains(of_a_helper.get(page), f"/history/{others.pk}/take-back/")
+        answer = of_a_helper.post(f"/in/withy-bed/history/{others.pk}/take-back/")
+        self.assertContains(answer, "As helper you take back what you did yourself", status_code=422)
+        of_a_helper.post(f"/in/withy-bed/history/{own.pk}/take-back/")
+        states = dict(self.collection.clutches.get(code="W-04").eggs.values_list("number", "state"))
+        self.assertEqual((states[6], states[7]), ("dented", "open"))

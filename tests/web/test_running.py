@@ -188,7 +188,8 @@ class FirstSteps(RunningCase):
         self.assertContains(page, "/in/own-reach/pairings/running/")
         self.assertNotContains(page, "Paste a list")
         self.own.animals.all().delete()
-        self.assertContains(self.client.get("/in/own-reach/"), "/in/own-reach/animals/paste/")
+        for page in ("", "animals/", "pairings/", "hets/"):
+            self.assertContains(self.client.get(f"/in/own-reach/{page}"), "/in/own-reach/animals/paste/")
 
     def test_the_form_keeps_what_was_typed_and_leads_to_the_clutch(self) -> None:
         given = {"code": "A-01", "dam": "Rush", "sire": "Rudd: pastel", "laid_on": "31.05.2026", "eggs": "4"}

@@ -19,6 +19,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         *("add-photos", "arrivals", "shoot"),
         *("photo-light", "photo-line", "photo-brush", "photo-kind", "photo-again"),
         *("egg-state", "egg-state-here", "place-egg", "egg-day", "weigh-egg", "scale", "weigh-animal", "all-at-once"),
+        "take-back",  # of what they did themselves, see may_take_back
         *("round-day", "pairing-event", "ready-sign", "fetch-log", "import-log"),
     ),
     # The whole record.
@@ -31,7 +32,6 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
             "archive-animal",
             "delete-animal",
             "hold-back",
-            "take-back",
         ),
         *(
             "save-pairing",
@@ -75,6 +75,11 @@ def needed_for(name: str, method: str) -> Role | None:
     if method in READING:
         return Role.READER
     return NEEDED.get(name)
+
+
+def may_take_back(role: str, *, own: bool) -> bool:
+    """May a member of this role take back a change? Helpers only what they did themselves: a slip of a wet finger."""
+    return may(role, "take-back") and (own or Role(role).rank >= Role.KEEPER.rank)
 
 
 def may(role: str, name: str, method: str = "POST") -> bool:

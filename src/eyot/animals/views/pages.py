@@ -30,6 +30,7 @@ from eyot.animals.queries import (
 from eyot.collection.history import changes_of, subject_of, take_back
 from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Change, Sex
+from eyot.collection.rights import may_take_back
 from eyot.season.forms import WeightForm
 from eyot.season.growth import plot_of
 from eyot.season.models import Weighing
@@ -174,6 +175,8 @@ def history_page(request: CollectionRequest, *, refused: Refused | None = None, 
 def undo(request: CollectionRequest, number: int) -> HttpResponse:
     """A change is taken back."""
     change = get_object_or_404(Change, collection=request.collection, pk=number)
+    if not may_take_back(request.membership.role, own=change.by_id == request.member.pk):
+        raise Refused(f"As {request.membership.role} you take back what you did yourself. Nothing was changed.")
     take_back(change, request.member, timezone.now())
     return redirect(_back_to(request))
 

@@ -3,7 +3,7 @@
 from django import template
 
 from eyot.collection import rights
-from eyot.collection.models import Membership
+from eyot.collection.models import Change, Membership
 
 register = template.Library()
 
@@ -12,3 +12,9 @@ register = template.Library()
 def may(membership: Membership | None, name: str) -> bool:
     """May the member do what an address of this name does? ``{% if membership|may:"call" %}``"""
     return membership is not None and rights.may(membership.role, name)
+
+
+@register.filter
+def may_take_back(membership: Membership | None, change: Change) -> bool:
+    """May the member take this change back?"""
+    return membership is not None and rights.may_take_back(membership.role, own=change.by_id == membership.user_id)

@@ -1,4 +1,5 @@
 // One module a behaviour; htmx does the rest.
+import { all } from "./dom.js";
 import { switchLighting } from "./lighting.js";
 import { answerLooks } from "./answers.js";
 import { keepAnswers } from "./outbox.js";
@@ -13,6 +14,7 @@ import { answerLines } from "./line.js";
 import { layBesideAsHeard } from "./heard.js";
 import { keepPages } from "./kept.js";
 
+if (document.body.dataset.role === "reader") all("main [hx-post]").forEach((button) => button.setAttribute("disabled", ""));
 switchLighting();
 keepAnswers();
 answerLooks();
