@@ -13,6 +13,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
+from unittest.mock import patch
 
 import jsonschema
 from django.apps import apps
@@ -161,6 +162,21 @@ class TakenAway(Zips):
         self.assertContains(page, "is read into an empty collection", status_code=422)
         page = self.client.post("/in/second-bed/keeping/read-in/")
         self.assertContains(page, "Choose the zip", status_code=422)
+
+
+class FullDisk(Zips):
+    def test_no_space_for_the_zip_or_for_its_photos_is_told_and_leaves_nothing_behind(self) -> None:
+        full = OSError(28, "No space left on device")
+        with patch("eyot.safekeeping.exporting.pieces", side_effect=full):
+            page = self.client.post("/keeping/take-away/")
+        self.assertContains(page, "could not be written: No space left on device", status_code=422)
+        data, there = self.zip_of(self.collection), new_collection(self.keeper, "Other Reach")
+        with (
+            patch("eyot.safekeeping.importing.File", side_effect=full),
+            self.assertRaisesMessage(Refused, "does not take it: No space left on device. Nothing was read in."),
+        ):
+            bring_in(io.BytesIO(data), there)
+        self.assertFalse(there.animals.exists())
 
 
 class NoSuchZip(Zips):

@@ -64,6 +64,8 @@ def bring_in(source: IO[bytes], collection: Collection) -> dict[str, int]:
             counts = _written(checked, collection)
     except zipfile.BadZipFile as error:
         raise Refused(f"That is no whole zip: {error}. {STANDS}") from None
+    except OSError as error:
+        raise Refused(f"The store of photos does not take it: {error.strerror or error}. {STANDS}") from None
     except (DatabaseError, ValueError) as error:
         words = str(error).strip().splitlines() or [type(error).__name__]
         raise Refused(f"Its rows contradict one another: {words[0]}. {STANDS}") from None

@@ -50,15 +50,16 @@ def keeping_page(request: CollectionRequest, refused: Refused | None = None, **m
 
 
 @require_POST
+@refusals_on(keeping_page)
 def taken_away(request: CollectionRequest) -> FileResponse:
     """The whole collection as one zip."""
     file = tempfile.TemporaryFile(prefix="eyot-export-")  # noqa: SIM115  the response closes it
     now = timezone.now()
     try:
         export(request.collection, file, now)
-    except BaseException:
+    except OSError as error:
         file.close()
-        raise
+        raise Refused(f"The zip could not be written: {error.strerror or error}. Nothing was changed.") from None
     file.seek(0)
     name = f"{request.collection.key}-{timezone.localdate(now):%Y-%m-%d}.zip"
     return FileResponse(file, as_attachment=True, filename=name, content_type="application/zip")
