@@ -1,6 +1,6 @@
 """The command line of the core: one JSON document in, one out (of drawings, if not asked otherwise, the SVG itself).
 
-``strip`` and ``measure`` take a photo and the files of a line and a reference instead of a document. Bad input: nothing on
+``strip``, ``measure`` and ``find`` take a photo and the files of a line and a reference instead of a document. Bad input: nothing on
 standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
 """
 
@@ -45,7 +45,7 @@ COMMANDS = (
     "plate",
     "strip-drawing",
 )
-PHOTO_COMMANDS = ("strip", "measure")
+PHOTO_COMMANDS = ("strip", "measure", "find")
 
 
 def run(arguments: list[str], source: BinaryIO, out: TextIO, err: TextIO) -> int:
@@ -84,16 +84,19 @@ class _Arguments(argparse.ArgumentParser):
 
 
 def _photo_answer(arguments: list[str]) -> dict[str, Any]:
-    from eyot_core.photo.answer import light_from, line_at, measure_answer, photo_at, strip_answer
+    from eyot_core.photo.answer import box_at, find_answer, light_from, line_at, measure_answer, photo_at, strip_answer
 
     parser = _Arguments(prog=f"eyot core {arguments[0]}", add_help=False, allow_abbrev=False)
     parser.add_argument("photo")
-    parser.add_argument("--line", required=True)
+    if arguments[0] != "find":
+        parser.add_argument("--line", required=True)
     parser.add_argument("--reference")
     if arguments[0] == "strip":
         parser.add_argument("--out", required=True)
     given = parser.parse_args(arguments[1:])
     photo = photo_at(given.photo)
+    if arguments[0] == "find":
+        return find_answer(photo, box_at(given.reference) if given.reference else None)
     line = line_at(given.line, photo)
     light = light_from(given.reference, photo) if given.reference else None
     return (

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
+import numpy as np
 from jsonschema import Draft202012Validator
 from PIL import Image
 from referencing import Registry, Resource
@@ -144,14 +145,19 @@ class Formats(TestCase):
             Image.fromarray(taken.pixels).save(photo)
             measures = self.printed("measure", photo, "--line", line, "--reference", reference)
             strip = self.printed("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
+            found = [self.printed("find", photo), self.printed("find", photo, "--reference", reference)]
         self.valid("strip", strip)
+        for one in found:
+            self.valid("found", one)
+            snout = np.array(one["line"]["points"][0]) - taken.line[0]
+            self.assertLess(float(np.hypot(*snout)), 30)
         self.valid("measures", measures)
         if os.environ.get(REWRITE):
             (examples / "measures.json").write_text(json.dumps(measures, indent=2) + "\n")
         stored = json.loads((examples / "measures.json").read_text())
         self.assertEqual(stored.keys(), measures.keys())
-        for name, found in stored.items():
-            self.assertEqual(found.keys(), measures[name].keys(), name)
+        for name, kept in stored.items():
+            self.assertEqual(kept.keys(), measures[name].keys(), name)
         # other builds of the libraries may round otherwise
         self.assertAlmostEqual(stored["lightness"]["value"], measures["lightness"]["value"], delta=0.5)
 

@@ -87,6 +87,23 @@ def measure_answer(photo: Pixels, line: Line, light: Light | None) -> dict[str, 
     return measured_document(measures_of(_strip(photo, line, light)[0]))
 
 
+def find_answer(photo: Pixels, card: tuple[float, ...] | None) -> dict[str, Any]:
+    """The line found along an animal's back, snout first, how sure that is, and why. ``card``: the box of a reference, which is no
+    animal."""
+    from eyot_core.photo.find import find_animal
+
+    found = find_animal(photo, tuple(round(value) for value in card) if card else None)  # type: ignore[arg-type]
+    points = None if found.points is None else [[round(float(x), 1), round(float(y), 1)] for x, y in found.points]
+    line = None if points is None else {"points": points}
+    return {"line": line, "confidence": round(found.confidence, 3), "why": found.why}
+
+
+def box_at(path: str) -> tuple[float, ...]:
+    """The box of a reference's file, in pixels: left, top, right, bottom."""
+    node = _document(path, "reference").object(["kind", "box"], ("kind", "box", "reflectance"))
+    return _numbers(node.child("box"), 4)
+
+
 def measured_document(measured: Measured) -> dict[str, Any]:
     """The JSON form of measures."""
     return {

@@ -1,0 +1,143 @@
+"""The animal found in a photo: near the true middle, the right way round, never wrong with confidence; and what gets no line."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import cv2
+import numpy as np
+from scipy.spatial import cKDTree
+
+from eyot_core.body import GIRTHS
+from eyot_core.drawing.camera import Taken, photographed
+from eyot_core.photo.find import Found, find_animal
+from eyot_core.photo.spine import line_from, spine_of
+
+from tests.core.photographs import Windows, case, looks_of, small_photo
+
+NUMBERS = range(8)
+
+
+def off(found: Found, taken: Taken) -> tuple[float, float]:
+    """How far the found line is from the true middle on the average, and its first point from the true snout; in half-widths."""
+    height, width = taken.pixels.shape[:2]
+    assert found.points is not None
+    true, line = line_from(taken.line, width, height), line_from(found.points, width, height)
+    assert true and line
+    middle, drawn = spine_of(true), spine_of(line)  # type: ignore[arg-type]
+    half = middle.length / (GIRTHS * np.pi)
+    apart = cKDTree(middle.places).query(drawn.places)[0].mean()
+    back = cKDTree(drawn.places).query(middle.places)[0].mean()
+    snout = float(np.hypot(*(drawn.places[0] - middle.places[0])))
+    return float(max(apart, back)) / half, snout / half
+
+
+class Loose(TestCase):
+    """The photos of the measures' tests: white and blue paper, casts of up to 25 %, exposures of up to a stop; pieds and whites too."""
+
+    takes_long = True
+
+    def test_nearly_all_are_found_along_the_middle_and_snout_first(self) -> None:
+        distances, sure = [], 0
+        for number in NUMBERS:
+            taken = case(number).taken
+            found = find_animal(taken.pixels)
+            if found.points is None:
+                continue
+            distance, snout = off(found, taken)
+            distances.append(distance)
+            self.assertLess(snout, 3.0, f"photo {number} is turned round")
+            if found.confidence >= 0.9:
+                sure += 1
+                self.assertLess(distance, 0.3, number)
+        self.assertGreaterEqual(len(distances), len(NUMBERS) - 1)
+        self.assertLess(float(np.mean(distances)), 0.12)
+        self.assertGreaterEqual(sure, 4, "most are found with confidence")
+
+    def test_turned_photos_are_found_as_well(self) -> None:
+        taken = small_photo(3)
+        upright = find_animal(taken.pixels)
+        turned = find_animal(np.ascontiguousarray(np.rot90(taken.pixels)))
+        assert upright.points is not None
+        assert turned.points is not None
+        back = np.stack([taken.pixels.shape[1] - 1 - turned.points[:, 1], turned.points[:, 0]], axis=1)
+        half = np.hypot(*np.diff(taken.line, axis=0).T).sum() / (GIRTHS * np.pi)
+        self.assertLess(float(np.hypot(*(back - upright.points).T).mean()) / half, 0.25)
+
+    def test_a_large_photo_gives_the_line_in_its_own_pixels(self) -> None:
+        taken = small_photo(0)
+        large = cv2.resize(taken.pixels, None, fx=3, fy=3, interpolation=cv2.INTER_CUBIC)
+        small, big = find_animal(taken.pixels), find_animal(large)
+        assert small.points is not None
+        assert big.points is not None
+        half = np.hypot(*np.diff(taken.line, axis=0).T).sum() / (GIRTHS * np.pi)
+        apart = np.hypot(*((big.points + 0.5) / 3 - 0.5 - small.points).T)
+        self.assertLess(float(apart.mean()) / half, 0.2)
+
+    def test_a_belly_is_found_the_same_way(self) -> None:
+        taken = photographed(looks_of(3), 3, "belly", width=640, height=480)
+        distance, snout = off(find_animal(taken.pixels), taken)
+        self.assertLess(distance, 0.2)
+        self.assertLess(snout, 3.0)
+
+
+class NoLine(TestCase):
+    def refused(self, pixels: np.ndarray, words: str) -> None:
+        found = find_animal(pixels)
+        self.assertIsNone(found.points, found)
+        self.assertIn(words, found.why)
+        self.assertLess(found.confidence, 0.2)
+
+    def test_what_touches_itself_gets_none(self) -> None:
+        for number in (0, 3):
+            self.refused(
+                photographed(looks_of(number), number, "crossing", width=640, height=480).pixels, "it touches itself"
+            )
+
+    def test_what_leaves_the_picture_gets_none(self) -> None:
+        taken = small_photo(3)
+        left = int(taken.line[:, 0].min())
+        self.refused(
+            np.ascontiguousarray(taken.pixels[:, (left + int(taken.line[:, 0].mean())) // 2 :]), "it leaves the picture"
+        )
+
+    def test_a_ground_that_is_not_even_gets_none(self) -> None:
+        self.refused(photographed(looks_of(0), 0, "egg", width=640, height=480).pixels, "the ground is not even")
+
+    def test_an_empty_sheet_and_a_card_alone_get_none(self) -> None:
+        sheet = np.full((480, 640, 3), 225, dtype=np.uint8)
+        self.refused(sheet, "stands out from the ground")
+        sheet[300:420, 400:600] = 118
+        self.refused(sheet, "stands out from the ground")
+
+    def test_a_part_that_stands_out_is_not_taken_for_the_whole(self) -> None:
+        """A pied that was lit until its white and the cream paper are one: the pattern stands out, the rest is two thin shadows."""
+        random = np.random.default_rng([5, 26])
+        azimuth, other = random.uniform(0, 2 * np.pi, 2)
+        lamp = Windows(
+            toward=(np.cos(azimuth), np.sin(azimuth), random.uniform(0.5, 2)),
+            second=(np.cos(other), np.sin(other), random.uniform(0.5, 2)),
+            ambient=random.uniform(0.3, 0.6),
+            gloss=((random.uniform(0, 0.15), 15.0), (random.uniform(0, 0.3), 80.0)),
+            cast=tuple(random.uniform(0.75, 1.25, 3)),
+            exposure=random.uniform(-1, 1),
+            wrap=random.uniform(0.1, 0.6),
+        )
+        pixels = photographed(looks_of(26), 126, "loose", lamp=lamp, paper=(236, 226, 204)).pixels
+        found = find_animal(pixels)
+        self.assertLess(found.confidence, 0.2, found)
+
+    def test_two_animals_get_none_with_confidence(self) -> None:
+        one, other = small_photo(3).pixels, small_photo(5).pixels
+        found = find_animal(np.concatenate([one, other[:, ::-1]], axis=1))
+        self.assertTrue(found.points is None or found.confidence < 0.5, found)
+
+
+class TheCard(TestCase):
+    def test_what_is_known_to_be_a_card_is_no_animal(self) -> None:
+        taken = small_photo(4)
+        pixels = taken.pixels.copy()
+        pixels[20:60, 20:300] = (40, 40, 40)  # a dark ruler, long and thin
+        found = find_animal(pixels, (24, 24, 296, 56))
+        distance, _ = off(found, taken)
+        self.assertLess(distance, 0.2)
