@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from unittest import TestCase
 
 import cv2
@@ -9,11 +10,11 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from eyot_core.body import GIRTHS
-from eyot_core.drawing.camera import Taken, photographed
+from eyot_core.drawing.camera import BLUE_PAPER, WHITE_PAPER, Taken, photographed
 from eyot_core.photo.find import Found, find_animal
 from eyot_core.photo.spine import line_from, spine_of
 
-from tests.core.photographs import Windows, case, looks_of, small_photo
+from tests.core.photographs import Windows, looks_of, small_photo
 
 NUMBERS = range(8)
 
@@ -32,17 +33,36 @@ def off(found: Found, taken: Taken) -> tuple[float, float]:
     return float(max(apart, back)) / half, snout / half
 
 
+def under_windows(number: int, seed: int | None = None, **how: Any) -> Taken:
+    """A loose animal of ``looks_of(number)`` under two windows that follow from the number, as is its paper."""
+    random = np.random.default_rng([5, number])
+    azimuth, other = random.uniform(0, 2 * np.pi, 2)
+    lamp = Windows(
+        toward=(np.cos(azimuth), np.sin(azimuth), random.uniform(0.5, 2)),
+        second=(np.cos(other), np.sin(other), random.uniform(0.5, 2)),
+        ambient=random.uniform(0.3, 0.6),
+        gloss=((random.uniform(0, 0.15), 15.0), (random.uniform(0, 0.3), 80.0)),
+        cast=tuple(random.uniform(0.75, 1.25, 3)),
+        exposure=random.uniform(-1, 1),
+        wrap=random.uniform(0.1, 0.6),
+    )
+    usual: dict[str, Any] = {"paper": WHITE_PAPER if number % 2 else BLUE_PAPER, "width": 640, "height": 480}
+    return photographed(looks_of(number), number if seed is None else seed, "loose", lamp=lamp, **usual | how)
+
+
 class Loose(TestCase):
-    """The photos of the measures' tests: white and blue paper, casts of up to 25 %, exposures of up to a stop; pieds and whites too."""
+    """White and blue paper, casts of up to 25 %, exposures of up to a stop; a pied and a white among them."""
 
     takes_long = True
 
     def test_nearly_all_are_found_along_the_middle_and_snout_first(self) -> None:
         distances, sure = [], 0
         for number in NUMBERS:
-            taken = case(number).taken
+            taken = under_windows(number)
             found = find_animal(taken.pixels)
-            if found.points is None:
+            if (
+                found.points is None or found.confidence < 0.5
+            ):  # the white one on white paper: a part, and not sure of it
                 continue
             distance, snout = off(found, taken)
             distances.append(distance)
@@ -112,18 +132,7 @@ class NoLine(TestCase):
 
     def test_a_part_that_stands_out_is_not_taken_for_the_whole(self) -> None:
         """A pied that was lit until its white and the cream paper are one: the pattern stands out, the rest is two thin shadows."""
-        random = np.random.default_rng([5, 26])
-        azimuth, other = random.uniform(0, 2 * np.pi, 2)
-        lamp = Windows(
-            toward=(np.cos(azimuth), np.sin(azimuth), random.uniform(0.5, 2)),
-            second=(np.cos(other), np.sin(other), random.uniform(0.5, 2)),
-            ambient=random.uniform(0.3, 0.6),
-            gloss=((random.uniform(0, 0.15), 15.0), (random.uniform(0, 0.3), 80.0)),
-            cast=tuple(random.uniform(0.75, 1.25, 3)),
-            exposure=random.uniform(-1, 1),
-            wrap=random.uniform(0.1, 0.6),
-        )
-        pixels = photographed(looks_of(26), 126, "loose", lamp=lamp, paper=(236, 226, 204)).pixels
+        pixels = under_windows(26, 126, paper=(236, 226, 204), width=1000, height=750).pixels
         found = find_animal(pixels)
         self.assertLess(found.confidence, 0.2, found)
 

@@ -153,13 +153,13 @@ class TwoNodes(TestCase):
         with psycopg.connect(self.database.replace("postgres://", "postgresql://"), autocommit=True) as listening:
             listening.execute(TELL_OF_PHOTOS)
             listening.execute("LISTEN photos")
-            self.photographed(range(4))
+            self.photographed(range(3))
             os.killpg(workers[0].pid, signal.SIGKILL)
             self.looked(1, "lobe_attach", "floating")
             os.killpg(first.pid, signal.SIGKILL)
             first.wait(timeout=30)
             self.looked(2, "lobe_attach", "attached")
-            self.photographed(range(4, 8))
+            self.photographed(range(3, 6))
             self.worker("worker-2")  # as whoever keeps a service begins one anew
             waiting = "SELECT count(*) FROM photos_photo WHERE sizes_done < sizes_wanted"
             while listening.execute(waiting).fetchone() != (0,):
@@ -167,7 +167,7 @@ class TwoNodes(TestCase):
                 self.assertTrue(told, "no photo was made any more")
             keys = [str(key) for (key,) in listening.execute("SELECT id FROM photos_photo").fetchall()]
             looks = listening.execute("SELECT level FROM bench_look ORDER BY id").fetchall()
-        self.assertEqual(len(keys), 8)
+        self.assertEqual(len(keys), 6)
         self.assertEqual(looks, [("floating",), ("attached",)])
         kept = {entry.key for entry in self.bucket.objects.all()}
         for key in keys:
@@ -184,7 +184,7 @@ class TwoNodes(TestCase):
         self.assertNotIn("Rush", log)
 
     def photographed(self, numbers: range) -> None:
-        files = [("photos", (f"{number}.jpg", jpeg(number, 600), "image/jpeg")) for number in numbers]
+        files = [("photos", (f"{number}.jpg", jpeg(number, 300), "image/jpeg")) for number in numbers]
         answer = self.send("/in/own-reach/clutches/A-01/1/photos/?stage=egg", {}, files=files)
         self.assertEqual(answer.status_code, 200, answer.text[:300])
 
