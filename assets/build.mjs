@@ -1,6 +1,6 @@
 // Builds the styles and copies scripts and fonts to the static files. Run `npm ci && npm run build` in this folder.
 import { execFileSync } from "node:child_process";
-import { copyFileSync, mkdirSync } from "node:fs";
+import { copyFileSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 
 const to = "../src/eyot/shared/static";
 const from = "node_modules";
@@ -16,6 +16,7 @@ const copies = {
 };
 for (const folder of ["css", "js", "fonts"]) mkdirSync(`${to}/${folder}`, { recursive: true });
 for (const [source, target] of Object.entries(copies)) copyFileSync(`${from}/${source}`, `${to}/${target}`);
+writeFileSync(`${to}/js/idb.js`, `// @ts-nocheck\n${readFileSync(`${from}/idb/build/index.js`, "utf8")}`); // its types stand in another file
 execFileSync("python3", ["current.py", "--classes"], { stdio: "inherit" });
 execFileSync("node_modules/.bin/tailwindcss", ["-i", "eyot.css", "-o", `${to}/css/eyot.css`, "--minify"], { stdio: "inherit" });
 execFileSync("python3", ["current.py", "--write"], { stdio: "inherit" });

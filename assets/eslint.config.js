@@ -4,7 +4,7 @@ import globals from "globals";
 const strict = { eqeqeq: "error", "no-var": "error", "prefer-const": "error" };
 
 export default [
-  { ignores: ["**/htmx.min.js"] },
+  { ignores: ["**/htmx.min.js", "**/idb.js"] },
   js.configs.recommended,
   { files: ["src/**/*.js"], languageOptions: { globals: { ...globals.browser, htmx: "readonly" } }, rules: strict },
   { files: ["src/eyot/phone/static/**/*.js"], languageOptions: { globals: globals.serviceworker } },

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.db import models
 
-from eyot.safekeeping.kinds import FORMAT, KINDS, SETTINGS, referred
+from eyot.safekeeping.kinds import ADDED, FORMAT, KINDS, SETTINGS, referred
 
 NUMBER = {"type": "integer", "minimum": 1}
 
@@ -35,14 +36,18 @@ def _or_null(field: models.Field[Any, Any], kind: dict[str, Any]) -> dict[str, A
     return {**kind, "type": [kind["type"], "null"]} if field.null else kind
 
 
-def of_rows(properties: dict[str, Any]) -> dict[str, Any]:
-    """A row with all of its columns."""
-    return {"type": "object", "properties": properties, "required": list(properties), "additionalProperties": False}
+def of_rows(properties: dict[str, Any], added: Sequence[str] = ()) -> dict[str, Any]:
+    """A row with all of its columns. ``added``: those that rows of an earlier Eyot lack."""
+    required = [name for name in properties if name not in added]
+    return {"type": "object", "properties": properties, "required": required, "additionalProperties": False}
 
 
 def schema() -> dict[str, Any]:
     """The manifest, and under ``$defs`` a row of each kind."""
-    rows = {kind.name: of_rows({"id": NUMBER, **{f.name: of_field(f) for f in kind.fields}}) for kind in KINDS}
+    rows = {
+        kind.name: of_rows({"id": NUMBER, **{f.name: of_field(f) for f in kind.fields}}, ADDED.get(kind.label, ()))
+        for kind in KINDS
+    }
     from eyot.collection.models import Collection
 
     settings = {name: of_field(Collection._meta.get_field(name)) for name in SETTINGS}

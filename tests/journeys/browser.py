@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import tempfile
 import threading
-from contextlib import suppress
 from pathlib import Path
 from typing import Any, Literal
 
@@ -14,7 +13,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.signals import request_finished, request_started
 from django.test import Client, override_settings
-from playwright.sync_api import BrowserContext, Error, Page, expect, sync_playwright
+from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 
 from eyot.collection.models import Collection
 from tests.demo_rows import PASSWORD, demo_collection
@@ -125,12 +124,7 @@ class Journey(StaticLiveServerTestCase):
 
     def wait_until_sent(self, page: Page) -> None:
         """Until nothing waits on the device any more."""
-        for _ in range(200):
-            with suppress(Error):  # the page may be drawn anew just now
-                if page.evaluate("() => JSON.parse(localStorage.getItem('eyot-outbox') || '[]').length") == 0:
-                    return
-            page.wait_for_timeout(100)
-        self.fail("something still waits on the device")
+        expect(page.locator("body")).to_have_attribute("data-unsent", "0", timeout=PATIENCE_MS)
 
     def log_in(self, page: Page, name: str = "keeper") -> None:
         """Fills the login that the page shows."""

@@ -8,7 +8,7 @@ export function openPage(body, path = "/clutches/W-04/1/") {
   // What jsdom does not draw, it does not scroll or open.
   window.Element.prototype.scrollIntoView = () => {};
   window.HTMLDialogElement.prototype.showModal = function showModal() { this.setAttribute("open", ""); };
-  const names = ["document", "location", "localStorage", "sessionStorage", "FormData", "Event", "KeyboardEvent", "HTMLElement"];
+  const names = ["document", "location", "localStorage", "sessionStorage", "FormData", "CustomEvent", "Event", "KeyboardEvent", "HTMLElement"];
   for (const name of names) globalThis[name] = window[name];
   globalThis.addEventListener = window.addEventListener.bind(window);
   globalThis.scrollTo = () => {};

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import fcntl
 import io
 import os
 import tempfile
 import time
 from pathlib import Path
+from unittest.mock import patch
+from uuid import uuid4
 
 from django.test import override_settings
 from PIL import Image
@@ -36,6 +39,10 @@ class Capture(SeasonCase):
         os.utime(path, (time.time() - age,) * 2)
         return path
 
+    def left(self) -> list[str]:
+        """All files that still lie in the folder, or below."""
+        return sorted(path.name for path in self.folder.rglob("*") if path.is_file())
+
     def look(self, number: int = 3, **sent: str) -> str:
         answer = self.client.post(f"/clutches/W-04/capture/{number}/arrivals/", sent)
         self.assertEqual(answer.status_code, 200)
@@ -63,7 +70,7 @@ class Capture(SeasonCase):
         self.assertEqual([(photo.egg.number, photo.stage, photo.kind) for photo in found], [(3, "wet", "head")] * 2)
         self.assertEqual([photo.simulated for photo in found], [False, False])
         self.assertFalse(first.exists() or second.exists())
-        self.assertEqual(sorted(path.name for path in (self.folder / "taken").iterdir()), ["one.jpg", "two.JPG"])
+        self.assertEqual(self.left(), [], "the camera's own files, with their places, stay nowhere")
         self.look()
         self.assertEqual(Photo.objects.count(), 2, "nothing is taken in twice")
 
@@ -97,7 +104,36 @@ class Capture(SeasonCase):
             self.leave("IMG_1.jpg")
             self.look()
         self.assertEqual(Photo.objects.count(), 2)
-        self.assertEqual(len(list((self.folder / "taken").iterdir())), 2)
+        self.assertEqual(self.left(), [])
+
+    def test_a_file_whose_taker_was_stopped_is_taken_up_again_once(self) -> None:
+        """Stopped before the photo was kept, or after: it comes to the egg for which it was claimed, and comes once."""
+        for stopped in ("eyot.capture.arrivals.add_photo", "pathlib.Path.unlink"):
+            Photo.objects.all().delete()
+            self.leave("one.jpg")
+            with patch(stopped, side_effect=KeyboardInterrupt), self.assertRaises(KeyboardInterrupt):
+                self.look(3, stage="wet")
+            self.assertEqual(self.left(), ["one.jpg"])
+            self.look(1)
+            self.assertEqual([(photo.egg.number, photo.stage) for photo in Photo.objects.all()], [(3, "wet")], stopped)
+            self.assertEqual(self.left(), [])
+
+    def test_a_file_that_another_holds_is_left_to_it(self) -> None:
+        claim = self.folder / "claimed" / f"{self.egg(3).pk}_wet_back_{uuid4()}"
+        claim.mkdir()
+        self.leave("one.jpg").rename(claim / "one.jpg")
+        holder = os.open(claim, os.O_RDONLY)
+        self.addCleanup(os.close, holder)
+        fcntl.flock(holder, fcntl.LOCK_EX)
+        self.look()
+        self.assertEqual((Photo.objects.count(), self.left()), (0, ["one.jpg"]))
+
+    def test_a_folder_that_is_named_like_a_picture_stops_nothing(self) -> None:
+        (self.folder / "dir.jpg").mkdir()
+        os.utime(self.folder / "dir.jpg", (1, 1))
+        self.leave("one.jpg")
+        self.look()
+        self.assertEqual(Photo.objects.count(), 1)
 
     def test_each_collection_has_its_own_folder(self) -> None:
         self.leave("one.jpg")

@@ -43,7 +43,7 @@ class Asked(SeasonCase):
 
     def test_queries_do_not_grow_with_the_eggs(self) -> None:
         self.client.get("/clutches/W-04/cutting/")
-        with self.assertNumQueries(FewerThan(17)):
+        with self.assertNumQueries(FewerThan(18)):
             self.client.get("/clutches/W-04/cutting/")
 
 

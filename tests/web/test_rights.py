@@ -19,6 +19,7 @@ from tests.web.season_data import SeasonCase
 OF_A_PERSON = {
     "alive",
     "ready",
+    "token",
     "worker",
     "manifest",
     "offline",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import NamedTuple
 from uuid import UUID
 
@@ -20,9 +20,11 @@ from eyot.bench.measured import measured_words
 from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
 from eyot.collection.history import recording, subject_of
 from eyot.season.models import Egg, Stage
+from eyot.shared.devices import TAKEN, claim
 from eyot.shared.refusal import Refused
 from eyot.shared.units import long_day
 
+MOMENT = timedelta(microseconds=1)
 FROM_OUTSIDE = (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.NOT)
 """What may be said of a gene that the parents are not known to have."""
 
@@ -30,7 +32,7 @@ FROM_OUTSIDE = (CalledGene.Verdict.POSSIBLE, CalledGene.Verdict.NOT)
 @dataclass(frozen=True)
 class Answer:
     """One answer as it came in. ``key`` is made by the device: an answer that comes twice counts once. ``photo``: the number of the photo
-    whose suggestion it accepts, empty for an answer of the keeper's own."""
+    whose suggestion it accepts, empty for an answer of the keeper's own. ``follows``: the key of the answer that it takes the place of."""
 
     trait: str
     level: str
@@ -39,8 +41,10 @@ class Answer:
     key: UUID
     light: str = ""
     photo: str = ""
+    follows: UUID | None = None
 
 
+@transaction.atomic
 def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) -> Look:
     """Adds a look. Refused, with nothing changed, for a trait, level, stage or confidence that is not known."""
     trait = builtin_catalogue().traits.get(answer.trait)
@@ -57,21 +61,31 @@ def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) 
         )
     if not egg.is_open:
         raise Refused(f"Egg {egg.number} is not open: there is nothing to look at yet.")
-    look, _ = Look.objects.get_or_create(
+    claim(answer.key)
+    if known := Look.objects.filter(key=answer.key).first():
+        if known.egg_id != egg.pk:
+            raise Refused(TAKEN)
+        return known
+    return Look.objects.create(
         key=answer.key,
-        defaults={
-            "egg": egg,
-            "trait": answer.trait,
-            "level": answer.level,
-            "stage": answer.stage,
-            "confidence": answer.confidence,
-            "light": answer.light,
-            "measured": _rests_on(egg, answer),
-            "seen_by_id": user.pk,
-            "seen_at": at,
-        },
+        egg=egg,
+        trait=answer.trait,
+        level=answer.level,
+        stage=answer.stage,
+        confidence=answer.confidence,
+        light=answer.light,
+        measured=_rests_on(egg, answer),
+        seen_by_id=user.pk,
+        seen_at=_after_what_it_follows(egg, user, answer, at),
     )
-    return look
+
+
+def _after_what_it_follows(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) -> datetime:
+    """The moment of an answer: behind that of the one it takes the place of, whatever the clocks say."""
+    if answer.follows is None:
+        return at
+    followed = Look.objects.filter(key=answer.follows, egg=egg, seen_by_id=user.pk, trait=answer.trait).first()
+    return max(at, followed.seen_at + MOMENT) if followed else at
 
 
 def _rests_on(egg: Egg, answer: Answer) -> str:
@@ -130,15 +144,16 @@ def make_call(
     if not said or not egg.is_open or stage not in Stage.values:
         raise Refused("A call needs an open egg and a verdict on each gene. No call was made; your looks stand.")
     label = label_of(judgement, egg, said)
-    call, made = Call.objects.get_or_create(
-        key=key,
-        defaults={"egg": egg, "stage": stage, "label": label, "note": note, "made_by_id": user.pk, "made_at": at},
-    )
-    if made:
-        for gene, one in said.items():
-            after, before = _chances(judgement, egg, gene, one.copies)
-            values = one._asdict() | {"chance": after, "from_parents": before}
-            CalledGene.objects.create(call=call, gene=gene, **values)
+    claim(key)
+    if known := Call.objects.filter(key=key).first():
+        if known.egg_id != egg.pk:
+            raise Refused(TAKEN)
+        return known
+    call = Call.objects.create(key=key, egg=egg, stage=stage, label=label, note=note, made_by_id=user.pk, made_at=at)
+    for gene, one in said.items():
+        after, before = _chances(judgement, egg, gene, one.copies)
+        values = one._asdict() | {"chance": after, "from_parents": before}
+        CalledGene.objects.create(call=call, gene=gene, **values)
     return call
 
 

@@ -11,12 +11,13 @@ from django.contrib.auth.hashers import make_password
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from eyot.bench.models import Invitation
+from eyot.bench.models import Invitation, Look
 from eyot.collection.models import Collection
 from eyot.season.models import Clutch
 from eyot.shared.refusal import Refused
 
 MOST_DAYS = 60
+MOST_ANSWERS = 600
 
 
 @transaction.atomic
@@ -51,6 +52,24 @@ def withdraw_invitation(collection: Collection, number: int, at: datetime) -> In
         invitation.withdrawn_at = at
         invitation.save(update_fields=["withdrawn_at"])
     return invitation
+
+
+def let_count(collection: Collection, number: int, *, counts: bool) -> Invitation:
+    """Lets the answers of an outside eye count among the members' own, or leaves them out. :class:`Refused` for one that is not here."""
+    invitation = Invitation.objects.filter(clutch__collection=collection, pk=number).select_related("clutch").first()
+    if invitation is None:
+        raise Refused("That invitation is not here. Nothing was changed.")
+    invitation.counts = counts
+    invitation.save(update_fields=["counts"])
+    return invitation
+
+
+def check_room(invitation: Invitation) -> None:
+    """:class:`Refused` where a link has given as many answers as one may."""
+    if Look.objects.filter(seen_by_id=invitation.eye_id).count() >= MOST_ANSWERS:
+        raise Refused(
+            f"By this link {MOST_ANSWERS} answers were given, the most that one takes. Nothing was changed; they stand."
+        )
 
 
 def invitation_of(token: str, at: datetime) -> Invitation | None:

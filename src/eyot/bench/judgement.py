@@ -115,7 +115,7 @@ class ClutchJudgement:
             if look.egg_id in by_egg:
                 by_egg[look.egg_id].append(look)
         self.all_looks = by_egg
-        self.looks = {pk: counting(given) for pk, given in by_egg.items()}
+        self.looks = {pk: counting(look for look in given if not look.stands_apart) for pk, given in by_egg.items()}
         self.prepared = prepared(clutch)
         self.model = self.prepared.model
         self.compared = compared

@@ -26,7 +26,8 @@ class LevelChoice:
 
 @dataclass(frozen=True)
 class LookRow:
-    """One look with its answers. ``number``: its place among the answered looks, 0 if it is not answered."""
+    """One look with its answers. ``number``: its place among the answered looks, 0 if it is not answered; ``key``: of the reader's own
+    answer."""
 
     trait: str
     name: str
@@ -37,6 +38,7 @@ class LookRow:
     others: tuple[str, ...]
     suggested: bool
     coloured: bool
+    key: str = ""
 
     @property
     def state(self) -> str:
@@ -105,4 +107,5 @@ def _look_row(trait: str, answers: list[Look], numbers: dict[int, int], reader_i
         ),
         suggested=suggested,
         coloured=trait in COLOURED,
+        key=str(own.key) if own else "",
     )

@@ -19,6 +19,14 @@ class Confidence(models.TextChoices):
     HINT = "hint"
 
 
+class Looks(models.QuerySet["Look"]):
+    """Looks of a clutch or more."""
+
+    def that_may_count(self) -> Looks:
+        """Without those of outside eyes whose answers no member has let count."""
+        return self.exclude(seen_by__invitation__counts=False)
+
+
 class Look(models.Model):
     """One answer to one trait's question. ``level`` may be ``unseen``."""
 
@@ -38,12 +46,20 @@ class Look(models.Model):
     )
     withdrawn_at = models.DateTimeField(null=True, blank=True)
 
+    objects = Looks.as_manager()
+
     class Meta:
         ordering = ["seen_at", "pk"]
         indexes = [models.Index(fields=["egg", "trait", "stage"], name="look_by_question")]
 
     def __str__(self) -> str:
         return f"{self.egg}: {self.trait} {self.level} ({self.stage})"
+
+    @property
+    def stands_apart(self) -> bool:
+        """Is it of an outside eye whose answers no member has let count? Needs ``seen_by__invitation`` to be read before."""
+        invitation: Invitation | None = getattr(self.seen_by, "invitation", None)
+        return invitation is not None and not invitation.counts
 
 
 class SiblingComparison(models.Model):
@@ -175,6 +191,7 @@ class Invitation(models.Model):
     made_at = models.DateTimeField()
     expires_at = models.DateTimeField()
     withdrawn_at = models.DateTimeField(null=True, blank=True)
+    counts = models.BooleanField(default=False, help_text="a member lets its answers count among his own")
 
     class Meta:
         ordering = ["-pk"]

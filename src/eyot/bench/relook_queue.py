@@ -51,7 +51,7 @@ def due_stage(egg: Egg, today: date, seen: set[str]) -> tuple[str, date] | None:
 
 def relook_queue_of(collection: Collection, today: date) -> RelookQueue:
     """What is due in the clutches that are not closed. Of many clutches the longest due are weighed: a fixed number at once."""
-    looks = Prefetch("eggs__looks", Look.objects.filter(withdrawn_at=None))
+    looks = Prefetch("eggs__looks", Look.objects.that_may_count().filter(withdrawn_at=None))
     clutches = clutches_of(collection).filter(closed_on=None, eggs__shed_on__isnull=False).distinct()
     clutches = clutches.prefetch_related(looks, "dam__genes", "clutch_sires__sire__genes")
     due = [(clutch, eggs) for clutch in clutches if (eggs := _due_eggs(clutch, today))]
@@ -63,7 +63,7 @@ def relook_queue_of(collection: Collection, today: date) -> RelookQueue:
 def count_due(collection: Collection, today: date) -> int:
     """How many hatchlings are due a look: two queries, no inference."""
     eggs = Egg.objects.filter(clutch__collection=collection, clutch__closed_on=None, shed_on__isnull=False)
-    looks = Prefetch("looks", Look.objects.filter(withdrawn_at=None))
+    looks = Prefetch("looks", Look.objects.that_may_count().filter(withdrawn_at=None))
     return sum(
         due_stage(egg, today, {look.stage for look in egg.looks.all()}) is not None
         for egg in eggs.prefetch_related(looks)

@@ -8,12 +8,14 @@ from datetime import datetime
 from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
 
 from eyot_core.identify.sibling_comparisons import ANSWERS, ComparedSiblings, comparable
 
 from eyot.bench.models import Confidence, SiblingComparison
 from eyot.collection.catalogue import catalogue_of
 from eyot.season.models import Egg, Stage
+from eyot.shared.devices import TAKEN, claim
 from eyot.shared.refusal import Refused
 
 WORDS = {
@@ -90,6 +92,7 @@ def choices_for(traits: Iterable[str]) -> list[tuple[str, str]]:
     ]
 
 
+@transaction.atomic
 def compare_siblings(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetime) -> SiblingComparison:
     """Keeps a comparison of a hatchling with a sibling. :class:`Refused`, with nothing changed, for what can't be reckoned."""
     other = next((one for one in egg.clutch.eggs.all() if one.number == laid.other), None)
@@ -109,20 +112,22 @@ def compare_siblings(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetim
                 f"Egg {number} is laid beside a sibling by another look or at another stage already; a hatchling can be "
                 "compared by one look at one stage. Take that back first. Nothing was changed."
             )
-    comparison, _ = SiblingComparison.objects.get_or_create(
+    claim(laid.key)
+    if known := SiblingComparison.objects.filter(key=laid.key).first():
+        if known.egg_id != egg.pk:
+            raise Refused(TAKEN)
+        return known
+    return SiblingComparison.objects.create(
         key=laid.key,
-        defaults={
-            "egg": egg,
-            "other": other,
-            "trait": laid.trait,
-            "answer": laid.answer,
-            "stage": laid.stage,
-            "confidence": laid.confidence,
-            "seen_by_id": member.pk,
-            "seen_at": at,
-        },
+        egg=egg,
+        other=other,
+        trait=laid.trait,
+        answer=laid.answer,
+        stage=laid.stage,
+        confidence=laid.confidence,
+        seen_by_id=member.pk,
+        seen_at=at,
     )
-    return comparison
 
 
 def take_apart(egg: Egg, member: AbstractBaseUser, number: int, at: datetime) -> None:

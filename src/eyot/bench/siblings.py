@@ -14,7 +14,7 @@ from eyot.season.models import Clutch, Egg
 
 def judged(clutch: Clutch) -> ClutchJudgement:
     """The judgement of a clutch that was read before, from all its looks and comparisons: two queries."""
-    looks = Look.objects.filter(egg__clutch=clutch).select_related("seen_by")
+    looks = Look.objects.filter(egg__clutch=clutch).select_related("seen_by__invitation")
     compared = SiblingComparison.objects.filter(egg__clutch=clutch).select_related("seen_by", "egg", "other")
     return ClutchJudgement(clutch, list(clutch.eggs.all()), looks, list(compared))
 

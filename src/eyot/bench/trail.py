@@ -39,7 +39,7 @@ def trail_of(
             look.get_stage_display(),
             "look",
             _look_words(look),
-            note=f"accepted from a photo: {look.measured}" if look.measured else "",
+            note=_note_of(look),
             undo=reverse("withdraw", args=[*place, look.pk]) if _is_own(look, reader_id) else "",
             withdrawn=look.withdrawn_at is not None,
         )
@@ -69,6 +69,12 @@ def trail_of(
 
 def _is_own(row: Look | SiblingComparison, reader_id: int) -> bool:
     return row.seen_by_id == reader_id and row.withdrawn_at is None
+
+
+def _note_of(look: Look) -> str:
+    if look.stands_apart:
+        return "from outside: counts nowhere until a member lets it"
+    return f"accepted from a photo: {look.measured}" if look.measured else ""
 
 
 def _look_words(look: Look) -> str:

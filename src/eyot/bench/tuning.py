@@ -82,7 +82,7 @@ def tuned_looks(collection: Collection) -> list[Tuned]:
     for proof in Proof.objects.filter(egg__clutch__collection=collection).order_by("pk"):
         proofs[proof.egg_id][proof.gene] = proof.copies
     looks: dict[int, list[Look]] = defaultdict(list)
-    for look in Look.objects.filter(egg__in=list(proofs)):
+    for look in Look.objects.that_may_count().filter(egg__in=list(proofs)):
         looks[look.egg_id].append(look)
     scores = []
     for clutch in _proven_clutches(collection, list(proofs)):

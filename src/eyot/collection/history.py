@@ -21,6 +21,7 @@ from django.db.models import ProtectedError
 from django.dispatch import Signal
 
 from eyot.collection.models import Change, Collection
+from eyot.shared.devices import TAKEN, claim
 from eyot.shared.refusal import Refused
 
 Values = dict[str, Any]
@@ -121,8 +122,15 @@ def noted(collection: Collection, member: AbstractBaseUser, at: datetime, what: 
 
 
 def was_sent(collection: Collection, key: UUID | None) -> bool:
-    """Has a change with this key been kept already?"""
-    return key is not None and Change.objects.filter(collection=collection, key=key).exists()
+    """Has a change with this key been kept already? Inside the transaction that keeps it: another that comes at once waits.
+
+    :class:`Refused` where the key is another collection's.
+    """
+    claim(key)
+    known = Change.objects.filter(key=key).first() if key else None
+    if known and known.collection_id != collection.pk:
+        raise Refused(TAKEN)
+    return known is not None
 
 
 def subject_of(row: models.Model) -> str:

@@ -12,7 +12,6 @@ from contextlib import contextmanager
 from typing import Any
 from urllib.parse import urlencode
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
@@ -22,16 +21,13 @@ from django.utils import timezone
 
 from eyot.collection.models import Collection, Membership
 from eyot.collection.rights import WORDS, may, needed_for
+from eyot.shared.bounds import BY_INVITATION, OF_THE_DEVICE, OPEN_TO_ALL
 from eyot.shared.units import CELSIUS, DAY_FIRST, use
 
 PREFIX = re.compile(r"/in/([-\w]+)(?=/)")
 LAST = "collection"
 """Where the session keeps the key of the collection that was looked at last."""
-OF_THE_DEVICE = ("/worker.js", "/manifest.webmanifest", "/offline/")
-"""What a browser fetches by itself, to keep Eyot on the device."""
-BY_INVITATION = "/eye/"
-"""Pages that check an invitation by themselves, whoever asks."""
-OUTSIDE = ("logout", "collections", "new-collection", "join", "new-password")
+OUTSIDE = ("logout", "collections", "new-collection", "join", "new-password", "token")
 """Addresses of a person, not of a collection."""
 
 
@@ -87,18 +83,7 @@ class MembersOnly:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        open_to_all = (
-            "/login/",
-            "/begin/",
-            "/alive",
-            "/ready",
-            "/join/",
-            "/new-password/",
-            *OF_THE_DEVICE,
-            settings.STATIC_URL,
-            BY_INVITATION,
-        )
-        if request.path_info.startswith(open_to_all):
+        if request.path_info.startswith(OPEN_TO_ALL):
             return self.get_response(request)
         if not request.user.is_authenticated:
             return _to_login(request)

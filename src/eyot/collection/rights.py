@@ -44,7 +44,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
             "close-clutch",
             "sex-egg",
         ),
-        *("call", "proof", "take-over", "tune", "invite", "withdraw-invitation", "photo-away"),
+        *("call", "proof", "take-over", "tune", "invite", "withdraw-invitation", "count-invitation", "photo-away"),
         *("switch-markers", "import-tests", "take-over-ratio", "keep-marks", "add-breeding", "add-test"),
         *("enter-carrier", "order-test", "lab-step", "proving", "trait-who", "trait-shows", "trait-enter"),
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),

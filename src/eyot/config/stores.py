@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from typing import Any
 from urllib.parse import parse_qs, unquote, urlsplit
+from uuid import uuid4
 
+from django.core.files.base import File
+from django.core.files.storage import FileSystemStorage
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
 
@@ -18,6 +22,21 @@ class HashedFiles(CompressedManifestStaticFilesStorage):  # type: ignore[misc]  
     )
 
 
+class WholeFiles(FileSystemStorage):
+    """A folder in which a file is there whole and for good, or not at all, whenever power or process stops."""
+
+    def _save(self, name: str, content: File[Any]) -> str:
+        part = self.path(super()._save(f"{name}.{uuid4().hex}.part", content))  # type: ignore[misc]
+        try:
+            with open(part, "rb") as file:
+                os.fsync(file.fileno())
+            os.replace(part, self.path(name))
+        except OSError:
+            os.unlink(part)
+            raise
+        return name
+
+
 def photo_store(address: str) -> dict[str, Any]:
     """The storage for an address: a folder, or ``s3://bucket/prefix?endpoint=https://…&region=…``.
 
@@ -28,8 +47,13 @@ def photo_store(address: str) -> dict[str, Any]:
     """
     if not address.startswith("s3://"):
         return {
-            "BACKEND": "django.core.files.storage.FileSystemStorage",
-            "OPTIONS": {"location": address, "allow_overwrite": True},
+            "BACKEND": "eyot.config.stores.WholeFiles",
+            "OPTIONS": {
+                "location": address,
+                "allow_overwrite": True,
+                "file_permissions_mode": 0o600,
+                "directory_permissions_mode": 0o700,
+            },
         }
     parts = urlsplit(address)
     if not parts.netloc:

@@ -9,12 +9,12 @@ from uuid import uuid4
 from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 from django.views.decorators.http import require_POST
 
 from eyot_core.photo.picture import NoPicture
 
 from eyot.bench.actions import Answer, record_look
+from eyot.bench.live import stamp_of
 from eyot.bench.siblings import judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.cutting.queries import cut_eggs, genes_to_guess, sheet_of
@@ -22,16 +22,18 @@ from eyot.photos.actions import add_photo
 from eyot.season.egg_actions import guess_first, set_state
 from eyot.season.models import Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
-from eyot.shared.forms import key_from
+from eyot.shared.devices import entered_at, key_from
 from eyot.shared.refusal import Refused, refusals_as_text
 
 
 def cutting(request: CollectionRequest, code: str) -> HttpResponse:
     """The phone's page: all eggs, one shown at a time."""
     clutch = clutch_of(request.collection, code)
+    stamp = stamp_of(clutch)
     judgement = judged(clutch)
     context = {
         "clutch": clutch,
+        "stamp": stamp,
         "eggs": cut_eggs(judgement, clutch, request.member.pk),
         "genes": genes_to_guess(judgement),
         "first": next((egg for egg in clutch.eggs.all() if egg.is_shut), clutch.eggs.first()),
@@ -52,19 +54,10 @@ def receiving(take: Callable[[CollectionRequest, Egg, datetime], None]) -> Calla
     """
 
     def view(request: CollectionRequest, code: str, number: int) -> HttpResponse:
-        take(request, egg_of(clutch_of(request.collection, code), number), _moment(request))
+        take(request, egg_of(clutch_of(request.collection, code), number), entered_at(request.POST, timezone.now()))
         return HttpResponse(status=204)
 
     return require_POST(refusals_as_text(view))
-
-
-def _moment(request: CollectionRequest) -> datetime:
-    now = timezone.now()
-    try:
-        entered = parse_datetime(request.POST.get("entered", ""))
-    except ValueError:
-        entered = None
-    return min(entered, now) if entered and timezone.is_aware(entered) else now
 
 
 @receiving
@@ -72,9 +65,8 @@ def state(request: CollectionRequest, egg: Egg, at: datetime) -> None:
     """The egg was cut, left shut for now, or is none."""
     given = request.POST
     on = timezone.localdate(at)
-    set_state(
-        egg, request.member, given.get("state", ""), on, given.get("found", ""), at, key_from(given.get("key", ""))
-    )
+    key, was = key_from(given.get("key", "")), given.get("was", "")
+    set_state(egg, request.member, given.get("state", ""), on, given.get("found", ""), at, key, was=was)
 
 
 @receiving
@@ -82,7 +74,10 @@ def look(request: CollectionRequest, egg: Egg, at: datetime) -> None:
     """A look in the window."""
     given = request.POST
     key = key_from(given.get("key", "")) or uuid4()
-    answer = Answer(given.get("trait", ""), given.get("level", ""), Stage.EGG, "sure", key, light="lamp")
+    follows = key_from(given.get("follows", ""))
+    answer = Answer(
+        given.get("trait", ""), given.get("level", ""), Stage.EGG, "sure", key, light="lamp", follows=follows
+    )
     record_look(egg, request.member, answer, at)
 
 

@@ -115,7 +115,11 @@ def _by_gene(rows: Iterable[Record]) -> dict[str, dict[int, list[Record]]]:
 def _looked(collection: Collection, catalogue: Catalogue) -> dict[int, dict[str, str]]:
     """The last answers to looks that are marks of carriers, by hatchling: one query."""
     traits = {row["trait"] for row in catalogue.document["markers"]}
-    looks = Look.objects.filter(egg__clutch__collection=collection, trait__in=traits).order_by("seen_at", "pk")
+    looks = (
+        Look.objects.that_may_count()
+        .filter(egg__clutch__collection=collection, trait__in=traits)
+        .order_by("seen_at", "pk")
+    )
     looked: dict[int, dict[str, str]] = defaultdict(dict)
     for look in counting(looks):
         looked[look.egg_id][look.trait] = look.level

@@ -27,9 +27,12 @@ from eyot.photos import files
 from eyot.photos.models import Photo
 from eyot.photos.tasks import order
 from eyot.season.models import Egg
+from eyot.shared.devices import TAKEN, claim
 from eyot.shared.refusal import Refused
 
 BRUSH_LONGEST = 900
+FIRST_DIGITAL = 1990
+"""Cameras whose clock was never set say an earlier year."""
 LENDS_WITHIN = timedelta(minutes=20)
 
 
@@ -47,16 +50,24 @@ def add_photo(
     ``key``: given by the device and the photo's number from then on; a file that comes twice is taken once.
     """
     name = file.name or "This file"
-    known = Photo.everything.filter(pk=key, egg=egg).first() if key else None
+    known = Photo.everything.filter(pk=key).first() if key else None
     if known:
-        return known
+        return known if known.egg_id == egg.pk else NoPicture(f"{name}: {TAKEN}")
     if file.file is None:
         return NoPicture(f"{name} is empty. Choose it again.")
     picture = picture_from(file.file, name, file.size or 0)
     if isinstance(picture, NoPicture):
         return picture
-    taken = timezone.make_aware(picture.taken_at) if picture.taken_at else at
-    return keep_picture(egg, user, picture, stage, min(taken, at), kind=kind, key=key)
+    kept = keep_picture(egg, user, picture, stage, _taken_at(picture, at), kind=kind, key=key)
+    return kept if kept.egg_id == egg.pk else NoPicture(f"{name}: {TAKEN}")
+
+
+def _taken_at(picture: Picture, at: datetime) -> datetime:
+    """When it was taken, by the camera's clock where that can be; else when it came."""
+    taken = picture.taken_at
+    if taken is None or taken.year < FIRST_DIGITAL:
+        return at
+    return min(timezone.make_aware(taken), at) if taken.year <= at.year else at
 
 
 def keep_picture(
@@ -70,8 +81,37 @@ def keep_picture(
     simulated: bool = False,
     key: UUID | None = None,
 ) -> Photo:
-    """Stores a checked picture and its row and orders its sizes; if the row can't be written, the file is taken away."""
-    photo = Photo(
+    """Stores a checked picture, its row and what is ordered of it, all or nothing; of two that come at once under one key the second
+    gets the first's row, whatever hatchling that is of.
+
+    The row claims the folder: nobody writes into it, or empties it, who has not inserted the row.
+    """
+    with transaction.atomic():
+        claim(key)
+        if known := Photo.everything.filter(pk=key).first() if key else None:
+            return known
+        photo = _new_photo(egg, user, picture, stage, at, kind, key, simulated=simulated)
+        try:
+            files.keep_original(photo.folder, picture.image)
+            order(photo)
+        except Exception:
+            files.forget(photo.folder)
+            raise
+    return photo
+
+
+def _new_photo(
+    egg: Egg,
+    user: AbstractBaseUser,
+    picture: Picture,
+    stage: str,
+    at: datetime,
+    kind: str,
+    key: UUID | None,
+    *,
+    simulated: bool,
+) -> Photo:
+    return Photo.objects.create(
         id=key or uuid4(),
         egg=egg,
         stage=stage,
@@ -82,15 +122,6 @@ def keep_picture(
         added_by_id=user.pk,
         simulated=simulated,
     )
-    files.keep_original(photo.folder, picture.image)
-    try:
-        with transaction.atomic():
-            photo.save()
-            order(photo)
-    except Exception:
-        files.forget(photo.folder)
-        raise
-    return photo
 
 
 def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:

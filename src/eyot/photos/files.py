@@ -38,6 +38,11 @@ def original(folder: str) -> Pixels:
         return np.asarray(image.convert("RGB"))
 
 
+def has_original(folder: str) -> bool:
+    """Does the original lie in the store?"""
+    return any(store().exists(f"{folder}/{name}") for name in (ORIGINAL, "full.jpg"))
+
+
 def opened(folder: str, name: str) -> IO[bytes]:
     """A file for reading; FileNotFoundError where there is none."""
     if not store().exists(f"{folder}/{name}"):

@@ -70,6 +70,9 @@ class Photo(models.Model):
     height = models.PositiveIntegerField()
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     added_at = models.DateTimeField(auto_now_add=True)
+    original_missing = models.BooleanField(
+        default=False, help_text="its file was looked for in the store and not found"
+    )
     taken_away_at = models.DateTimeField(null=True, blank=True, help_text="shown nowhere since; its files stay")
 
     objects = ShownPhotos()

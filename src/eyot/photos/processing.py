@@ -33,6 +33,17 @@ class _Made:
     overlay: files.Pixels | None = None
 
 
+def look_for_originals() -> int:
+    """Looks for every photo's original in the store, and marks those that are missing; how many are."""
+    missing = 0
+    for photo in Photo.everything.select_related("egg__clutch").iterator(500):
+        is_missing = not files.has_original(photo.folder)
+        missing += is_missing
+        if is_missing != photo.original_missing:
+            Photo.everything.filter(pk=photo.pk).update(original_missing=is_missing)
+    return missing
+
+
 def make_sizes(photo_id: str) -> None:
     """Every size of a photo in its light, from the original. Nothing where the photo is gone or the sizes are made."""
     photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, sizes_done__lt=F("sizes_wanted")).first()

@@ -43,6 +43,14 @@ async def rescue_stalled(silent: float = STALLED_SECONDS) -> int:
     return len(stalled)
 
 
+@app.periodic(cron="23 * * * *")
+@app.task(name="photos.originals", queue="photos")
+def originals(timestamp: int) -> None:
+    """Looks every hour whether all originals are there."""
+    close_old_connections()
+    processing.look_for_originals()
+
+
 def order(photo: Photo, *, sizes_too: bool = True, strip_too: bool = False) -> None:
     """Orders what a photo needs; in the same transaction as the change that needs it, or neither happens."""
     if sizes_too:

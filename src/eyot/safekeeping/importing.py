@@ -9,7 +9,7 @@ import secrets
 import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import IO, Any
 from uuid import UUID, uuid4
 
@@ -26,12 +26,13 @@ from eyot.photos.models import Photo
 from eyot.photos.tasks import order_forgotten
 from eyot.safekeeping.archive import PIECE, pieces
 from eyot.safekeeping.kinds import (
+    ADDED,
     FORMAT,
     FRESH,
     KINDS,
-    LEFT_OUT,
     MANIFEST,
     PEOPLE,
+    SECRETS,
     SETTINGS,
     SETTINGS_OF,
     USER,
@@ -43,6 +44,7 @@ from eyot.safekeeping.kinds import (
     with_references,
 )
 from eyot.shared.refusal import Refused
+from eyot.shared.units import implausible
 
 SAFE = re.compile(r"records/[a-z-]+\.jsonl|photos/[1-9]\d{0,8}/\w[\w.-]{0,80}")
 MOST_MANIFEST = 64 * PIECE
@@ -286,11 +288,13 @@ def _instance(row: _Row, keys: Keys, collection: Collection) -> models.Model:
     checked = []
     for field in row.kind.fields:
         if field.name not in values:
+            if field.name in ADDED.get(row.kind.label, ()):
+                continue
             raise row.wrong(field.name, "is missing")
         setattr(made, field.attname, _value(row, field, values[field.name], keys))
         if not field.related_model and not isinstance(field, models.JSONField):
             checked.append(field.name)
-    for name in LEFT_OUT.get(row.kind.label, ()):
+    for name in SECRETS.get(row.kind.label, ()):
         setattr(made, name, secrets.token_urlsafe(24))
     try:
         made.clean_fields(exclude=[field.name for field in made._meta.fields if field.name not in checked])
@@ -322,6 +326,9 @@ def _value(row: _Row, field: models.Field[Any, Any], value: Any, keys: Keys) -> 
         read = value if value is None or isinstance(field, models.JSONField) else field.to_python(value)
     except ValidationError as error:
         raise row.wrong(field.name, error.messages[0]) from None
+    day = read.date() if isinstance(read, datetime) else read
+    if isinstance(day, date) and (words := implausible(day)):
+        raise row.wrong(field.name, words)
     if isinstance(read, datetime) and timezone.is_naive(read):
         raise row.wrong(field.name, "a moment without its offset")
     if field.name in FRESH and isinstance(read, UUID):

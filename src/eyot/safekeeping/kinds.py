@@ -24,8 +24,12 @@ SETTINGS = tuple(
     if field.attname not in ("id", "key", "made_on", "is_demo")
 )
 """What of the collection itself is taken along."""
-LEFT_OUT = {"bench.invitation": ("token",)}
+SECRETS = {"bench.invitation": ("token",)}
 """Secrets of a server, made anew where the rows are read in."""
+FOUND_HERE = {"photos.photo": ("original_missing",)}
+"""What a server found of its own store, looked for anew where the rows are read in."""
+ADDED = {"bench.invitation": ("counts",)}
+"""What collections that were taken away by an earlier Eyot lack: as in a new row."""
 FRESH = ("key",)
 """Values that no two rows of a server may share: kept where they are free, else made anew."""
 
@@ -47,7 +51,7 @@ class Kind:
     @property
     def fields(self) -> list[models.Field[Any, Any]]:
         """What is written of each row, but for its number."""
-        left_out = LEFT_OUT.get(self.label, ())
+        left_out = (*SECRETS.get(self.label, ()), *FOUND_HERE.get(self.label, ()))
         return [
             field
             for field in self.model._meta.concrete_fields

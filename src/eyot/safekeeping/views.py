@@ -22,6 +22,7 @@ from eyot.safekeeping.exporting import export
 from eyot.safekeeping.forms import RemovalForm
 from eyot.safekeeping.importing import bring_in, is_empty
 from eyot.safekeeping.removing import remove_due
+from eyot.shared.bounds import reads_its_own_upload
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -80,6 +81,7 @@ def _read_in(request: CollectionRequest) -> HttpResponse:
     return redirect("season")
 
 
+@reads_its_own_upload
 @csrf_exempt
 def read_in(request: CollectionRequest) -> HttpResponse:
     """A zip into an empty collection. Its upload may be larger than a photo; the token is checked once that is settled."""

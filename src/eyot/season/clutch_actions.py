@@ -19,6 +19,7 @@ from eyot.season.models import Clutch, Incubator, Temperature
 from eyot.season.queries import readings_of
 from eyot.shared.csv_files import Table, table_in
 from eyot.shared.refusal import Refused
+from eyot.shared.units import implausible
 
 SIGNS = {
     "sibling_pipped": "a sibling has pipped",
@@ -134,9 +135,11 @@ def _is_moment(text: str) -> bool:
 def _moment(text: str) -> datetime:
     for form in TIMES:
         try:
-            return timezone.make_aware(datetime.strptime(text.strip().upper().replace("Z", ""), form))  # noqa: DTZ007  the place's own time
+            moment = datetime.strptime(text.strip().upper().replace("Z", ""), form)  # noqa: DTZ007  the place's own time
         except ValueError:
             continue
+        if not implausible(moment.date()):
+            return timezone.make_aware(moment)
     raise ValueError(text)
 
 

@@ -10,13 +10,14 @@ from datetime import date, datetime
 from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
 from django.utils import timezone
 
 from eyot.collection.history import Recording, recording, subject_of, was_sent
-from eyot.collection.models import Sex
+from eyot.collection.models import Change, Sex
 from eyot.season.models import Clutch, Egg, EggEvent, Sexing, Stage, Weighing
 from eyot.season.pairing_actions import MOST_EGGS, place_in_box
-from eyot.shared.refusal import Refused
+from eyot.shared.refusal import Overtaken, Refused
 from eyot.shared.units import long_day
 
 HEAVIEST_G = 400
@@ -25,18 +26,31 @@ NEVER_AFTER = {Egg.State.SLUG: "a slug", Egg.State.DEAD: "dead"}
 ALIVE_AND_OPEN = (Egg.State.PIPPED, Egg.State.OPEN, Egg.State.WRAPPED, Egg.State.OUT)
 
 
+@transaction.atomic
 def set_state(
-    egg: Egg, member: AbstractBaseUser, state: str, on: date, note: str, at: datetime, key: UUID | None = None
+    egg: Egg,
+    member: AbstractBaseUser,
+    state: str,
+    on: date,
+    note: str,
+    at: datetime,
+    key: UUID | None = None,
+    *,
+    was: str = "",
 ) -> None:
     """How an egg stands from a day on, with what was found. The clutch's own days follow where they are still open.
 
     A slug or a dead egg stays one, but for a slip of the finger: on the day on which it was entered it can be put right.
+    ``was``: how it stood on the page on which this was chosen; where it has come to stand otherwise since, :class:`Overtaken`.
     """
     clutch = egg.clutch
     if was_sent(clutch.collection, key):
         return
     if state not in Egg.State.values:
         raise Refused(f"“{state}” is not a state of an egg. Nothing was changed.")
+    egg.refresh_from_db(fields=["state"], from_queryset=Egg.objects.select_for_update())
+    if was in Egg.State.values and egg.state not in (was, state):
+        raise Overtaken(_overtaken(egg, was), stands=egg.state)
     _check_day(egg, on, at)
     if egg.state in NEVER_AFTER and state in ALIVE_AND_OPEN and not _entered_on(egg, on):
         raise Refused(
@@ -158,6 +172,7 @@ def weigh_egg(egg: Egg, member: AbstractBaseUser, grams: float, on: date, source
         record.add(Weighing(egg=egg, grams=grams, on=on, source=source))
 
 
+@transaction.atomic
 def place_egg(
     egg: Egg,
     member: AbstractBaseUser,
@@ -169,11 +184,17 @@ def place_egg(
     at: datetime,
     key: UUID | None,
 ) -> None:
-    """Where an egg lies in the box, whether on others, and what is written on it. 0 to 1 from far left to near right."""
+    """Where an egg lies in the box, whether on others, and what is written on it. 0 to 1 from far left to near right.
+
+    An entry that comes late, after somebody has placed the egg anew, changes nothing.
+    """
     if was_sent(egg.clutch.collection, key):
         return
     if not (0 <= across <= 1 and 0 <= down <= 1):
         raise Refused("That place lies outside the box. Nothing was changed.")
+    Egg.objects.select_for_update().get(pk=egg.pk)
+    if _placed_since(egg, at):
+        return
     what = f"{egg.clutch.code}, egg {egg.number}: placed{' on others' if on_top else ''}{f', marked {mark}' if mark else ''}"
     with _recorded(egg.clutch, member, at, what, key) as record:
         record.change(egg, across=round(across, 3), down=round(down, 3), on_top=on_top, mark=mark.strip()[:40])
@@ -194,6 +215,7 @@ def add_egg(clutch: Clutch, member: AbstractBaseUser, number: int, at: datetime)
     return egg
 
 
+@transaction.atomic
 def guess_first(egg: Egg, member: AbstractBaseUser, guess: str, note: str, at: datetime, key: UUID | None) -> None:
     """The first guess at the cut, and a note; a guess that stands already is kept and the new one added to it."""
     if was_sent(egg.clutch.collection, key):
@@ -202,7 +224,7 @@ def guess_first(egg: Egg, member: AbstractBaseUser, guess: str, note: str, at: d
     with _recorded(
         egg.clutch, member, at, f"{egg.clutch.code}, egg {egg.number}: first guess {guess or 'left open'}", key
     ) as record:
-        stored = Egg.objects.get(pk=egg.pk)
+        stored = Egg.objects.select_for_update().get(pk=egg.pk)
         values = {"first_guess": guess} if guess and not stored.first_guess else {}
         if note:
             values["note"] = f"{stored.note}\n{note}".strip()
@@ -220,6 +242,26 @@ def _recorded(
     clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str, key: UUID | None = None
 ) -> AbstractContextManager[Recording]:
     return recording(clutch.collection, member, at, what, subject_of(clutch), key)
+
+
+def _placed_since(egg: Egg, at: datetime) -> bool:
+    later = Change.objects.filter(
+        subject=subject_of(egg.clutch), at__gt=at, rows__contains=[{"model": "season.egg", "pk": egg.pk}]
+    )
+    return any(entry["pk"] == egg.pk and "across" in (entry["after"] or {}) for one in later for entry in one.rows)
+
+
+def _overtaken(egg: Egg, was: str) -> str:
+    last = Change.objects.filter(subject=subject_of(egg.clutch), what__startswith=_named(egg)).first()
+    who = f" ({last.by.get_username()}, {timezone.localtime(last.at):%H:%M})" if last else ""
+    return (
+        f"Egg {egg.number} was {Egg.State(was).label.lower()} when you chose; since then it was set to "
+        f"{egg.get_state_display().lower()}{who}. Nothing was changed; choose again if yours is right."
+    )
+
+
+def _named(egg: Egg) -> str:
+    return f"{egg.clutch.code}, egg {egg.number}:"
 
 
 def _entered_on(egg: Egg, on: date) -> bool:

@@ -90,6 +90,12 @@ def open_calls_by_clutch(collection: Collection) -> dict[int, int]:
     return dict(waiting.values("clutch").annotate(count=Count("pk")).order_by().values_list("clutch", "count"))
 
 
+def eggs_without_originals(collection: Collection) -> list[Egg]:
+    """The eggs of which a photo's file was looked for and not found: one query."""
+    eggs = Egg.objects.filter(clutch__collection=collection, photos__original_missing=True, photos__taken_away_at=None)
+    return list(eggs.select_related("clutch").distinct())
+
+
 def parent_entry(animal: Animal) -> dict[str, Any]:
     """What is known of a parent, in the form of the core's contract."""
     return {"genes": [gene.as_entry() for gene in animal.genes.all()]}

@@ -7,12 +7,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+from django.db.models import Max
 from django.utils import timezone
 
 from eyot_core.hatchery.days import DUE_FROM_DAY, DUE_TO_DAY
 from eyot_core.hatchery.rounds import next_round, rhythm_from
 from eyot_core.hatchery.temperatures import COLD_C, HOT_C, LogRead, Stretch, log_read
 
+from eyot.collection.history import subject_of
 from eyot.collection.models import Collection, Opening
 from eyot.season.clutch_actions import SIGNS
 from eyot.season.models import Clutch, Egg, Weighing
@@ -57,6 +59,12 @@ class Log:
     plot: LogPlot | None
     sentences: list[str]
     simulated: bool
+
+
+def record_stamp(clutch: Clutch) -> str:
+    """The last change of a clutch's record, as a word that differs as soon as anybody changes something: one query."""
+    changes = clutch.collection.changes.filter(subject=subject_of(clutch))
+    return str(changes.aggregate(last=Max("pk"))["last"] or 0)
 
 
 def log_of(clutch: Clutch, now: datetime) -> Log | None:

@@ -9,9 +9,11 @@ from datetime import date, timedelta
 from eyot.season.models import Clutch
 from eyot.season.queries import expected_of
 from eyot.shared.scales import Scale
+from eyot.shared.units import implausible
 
 WIDTH, LEFT, TOP, ROW = 930, 190, 44, 92
 MONTH_NAME_WIDTH = 80
+MOST_DAYS = timedelta(days=3 * 366)
 
 
 @dataclass(frozen=True)
@@ -52,8 +54,12 @@ class Timeline:
 def timeline_of(clutches: Sequence[Clutch], today: date) -> Timeline:
     """The timeline of some clutches, as wide as their days."""
     shown = list(clutches)
-    days = [day for clutch in shown for _, day in _days_of(clutch, today)] + [today]
-    first, last = min(days) - timedelta(days=8), max(days) + timedelta(days=14)
+    days = sorted([day for clutch in shown for _, day in _days_of(clutch, today)] + [today])
+    middle = days[len(days) // 2] if not implausible(days[len(days) // 2]) else today
+    near = [
+        day for day in days if abs(day - middle) <= MOST_DAYS
+    ]  # a day far off is a slip, and draws nobody's season out
+    first, last = min(near) - timedelta(days=8), max(near) + timedelta(days=14)
     place = Scale(first, last, LEFT, WIDTH)
     rows = [_row(clutch, TOP + index * ROW, today, place) for index, clutch in enumerate(shown)]
     return Timeline(rows, _months(first, last, place), place(today), TOP + len(rows) * ROW)

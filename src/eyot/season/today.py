@@ -41,6 +41,20 @@ def tasks_of(clutches: Sequence[Clutch], today: date, open_calls: dict[int, int]
     return sorted(tasks, key=lambda task: not task.late)
 
 
+def lost_photos(eggs: Sequence[Egg]) -> list[Task]:
+    """What to do about eggs of which a photo's file is not there any more."""
+    return [
+        Task(
+            f"A photo of {egg.clutch.code}, egg {egg.number} has lost its file",
+            "the picture as it was taken is not in the store; get it back from a backup, or take the photo away",
+            "Open",
+            reverse("bench", args=[egg.clutch.code, egg.number]),
+            late=True,
+        )
+        for egg in eggs
+    ]
+
+
 def _tasks_of_clutch(clutch: Clutch, today: date, open_calls: int) -> list[Task]:
     if clutch.laid_on is None:
         return [_before_laying(clutch, today)]

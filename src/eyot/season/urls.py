@@ -10,6 +10,7 @@ urlpatterns = [
     path("schools/", practices.practices_page, name="schools"),
     path("season.ics", season.calendar, name="calendar"),
     path(f"{CLUTCH}record/", record.record_page, name="record"),
+    path(f"{CLUTCH}record/stamp/", record.stamp, name="record-stamp"),
     path(f"{CLUTCH}record/sire/", record.sire_named, name="name-sire"),
     path(f"{CLUTCH}record/rounds/", record.introduced, name="introduce"),
     path(f"{CLUTCH}record/rounds/<int:number>/", record.round_day, name="round-day"),

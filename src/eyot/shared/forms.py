@@ -10,7 +10,6 @@ import math
 from collections.abc import Iterable, Mapping
 from datetime import date
 from typing import Any, TypeVar
-from uuid import UUID
 
 from django import forms
 from django.core.exceptions import ValidationError
@@ -20,10 +19,10 @@ from django.http import HttpRequest
 from django.utils import timezone
 
 from eyot.shared.refusal import Refused
-from eyot.shared.units import typed_days
+from eyot.shared.units import implausible, typed_days
 
-MOST = 9999
-"""The largest whole number that any form takes."""
+MOST, LONGEST_WHOLE = 9999, 20
+"""The largest whole number that any form takes, and in how many digits it may be written."""
 
 
 class Renderer(TemplatesSetting):
@@ -109,9 +108,12 @@ class DayField(Called, forms.DateField):
         """The day, or what is wrong with it."""
         self.input_formats = typed_days()
         try:
-            return super().to_python(value)
+            day = super().to_python(value)
         except ValidationError:
             raise ValidationError(f"“{value}” is not a day; write it as 2026-05-31.") from None
+        if words := implausible(day):
+            raise ValidationError(words)
+        return day
 
 
 class TodayField(DayField):
@@ -135,7 +137,7 @@ class WholeField(Called):
     def to_python(self, value: Any) -> int:
         """The number."""
         text = str(value or "").strip()
-        if text and not (text.isdecimal() and int(text) <= MOST):
+        if text and not (text.isdecimal() and len(text) <= LONGEST_WHOLE and int(text) <= MOST):
             raise ValidationError(f"“{text}” is not a number.")
         return int(text or 0)
 
@@ -182,11 +184,3 @@ class ChosenField(Called, forms.CharField):
     def __init__(self, choices: Iterable[tuple[str, str]], *, words: str = "", **more: Any) -> None:
         widget = forms.Select(choices=[*choices], attrs={"aria-label": words} if words else {})
         super().__init__(**{"required": False, "widget": widget} | more)
-
-
-def key_from(text: str) -> UUID | None:
-    """The key that a device gave to a change, none where it gave none."""
-    try:
-        return UUID(text)
-    except ValueError:
-        return None

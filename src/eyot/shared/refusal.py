@@ -24,6 +24,14 @@ class Refused(Exception):
         self.form, self.field = form, field
 
 
+class Overtaken(Refused):
+    """Something was chosen on a page that is no longer true: it is asked once more. ``stands``: what is true now."""
+
+    def __init__(self, message: str, *, stands: str) -> None:
+        super().__init__(message)
+        self.stands = stands
+
+
 View = Callable[..., HttpResponse]
 
 
@@ -44,14 +52,17 @@ def refusals_on(page: View) -> Callable[[View], View]:
 
 
 def refusals_as_text(view: View) -> View:
-    """A view that answers a script, without a page: a refusal is told as plain text."""
+    """A view that answers a script, without a page: a refusal is told as plain text (422), what is asked once more as 409."""
 
     @wraps(view)
     def checked(request: Any, *args: Any, **more: Any) -> HttpResponse:
         try:
             return view(request, *args, **more)
+        except Overtaken as reason:
+            headers = {"X-Stands": reason.stands}
+            return HttpResponse(str(reason), status=409, content_type="text/plain; charset=utf-8", headers=headers)
         except Refused as reason:
-            return HttpResponse(str(reason), status=422, content_type="text/plain")
+            return HttpResponse(str(reason), status=422, content_type="text/plain; charset=utf-8")
 
     return checked
 

@@ -8,6 +8,10 @@ from __future__ import annotations
 from contextvars import ContextVar
 from datetime import date, datetime
 
+from django.utils import timezone
+
+FIRST_YEAR = 1950
+"""Days before it are slips of the finger."""
 DAY_FIRST, MONTH_FIRST, ISO = "day", "month", "iso"
 DAY_FORMS = ((DAY_FIRST, "31 May 2026"), (MONTH_FIRST, "May 31, 2026"), (ISO, "2026-05-31"))
 CELSIUS, FAHRENHEIT = "C", "F"
@@ -61,6 +65,20 @@ def form_of(pattern: str) -> str:
 def typed_days() -> tuple[str, ...]:
     """How a day may be typed, as ``strptime`` reads it."""
     return TYPED[_form.get()]
+
+
+def implausible(day: date | None) -> str:
+    """What is wrong with a day that no animal of today's keepers has seen, in words; empty where nothing is.
+
+    >>> implausible(date(26, 5, 31))
+    '31 May 0026 lies before 1950; did you mean 2026?'
+    """
+    this = timezone.localdate().year
+    if day is None or FIRST_YEAR <= day.year <= this + 1:
+        return ""
+    meant = this // 100 * 100 + day.year % 100
+    words = f"lies before {FIRST_YEAR}" if day.year < FIRST_YEAR else "lies ahead"
+    return f"{long_day(day)} {words}; did you mean {meant if FIRST_YEAR <= meant <= this + 1 else this}?"
 
 
 def long_day(day: date) -> str:

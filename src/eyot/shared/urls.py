@@ -2,9 +2,10 @@
 
 from django.urls import path
 
-from eyot.shared.views import alive, ready
+from eyot.shared.views import alive, ready, token
 
 urlpatterns = [
     path("alive", alive, name="alive"),
     path("ready", ready, name="ready"),
+    path("token/", token, name="token"),
 ]

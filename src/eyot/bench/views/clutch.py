@@ -57,6 +57,11 @@ def live(request: CollectionRequest, code: str) -> HttpResponse:
     return render(request, "bench/parts/live.html", _live(clutch, judgement, filmstrip(judgement, clutch), stamp))
 
 
+def stamp(request: CollectionRequest, code: str) -> HttpResponse:
+    """The stamp of everything in a clutch, for a page that watches whether it is still true."""
+    return HttpResponse(stamp_of(clutch_of(request.collection, code)), content_type="text/plain")
+
+
 def strangers(request: CollectionRequest, code: str) -> HttpResponse:
     """Hatchlings that these parents hardly can have given, or one of them; asked for after the page, since it takes a while."""
     clutch = clutch_of(request.collection, code)

@@ -19,6 +19,7 @@ from eyot_core.photo.picture import NoPicture
 
 from eyot.bench.actions import Answer, OnGene, make_call, possible_from_outside, record_look, withdraw_look
 from eyot.bench.judgement import ClutchJudgement
+from eyot.bench.live import stamp_of
 from eyot.bench.look_rows import changed_rows
 from eyot.bench.measured import offered
 from eyot.bench.models import CalledGene
@@ -31,8 +32,8 @@ from eyot.photos.models import Photo
 from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
-from eyot.shared.forms import key_from
-from eyot.shared.refusal import Refused
+from eyot.shared.devices import entered_at, key_from
+from eyot.shared.refusal import Refused, refusals_as_text
 
 MOST_PHOTOS = 40
 
@@ -41,8 +42,17 @@ def bench_page(request: CollectionRequest, code: str, number: int) -> HttpRespon
     """The bench, or what can be said of an egg that is not open."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
+    if request.headers.get("HX-Target") == "judgement" and egg.is_open:
+        return _changed(request, clutch, egg)
+    stamp = stamp_of(clutch)
     judgement = judged(clutch)
-    context = {"clutch": clutch, "egg": egg, "frames": filmstrip(judgement, clutch), **_neighbours(clutch, egg)}
+    context = {
+        "clutch": clutch,
+        "egg": egg,
+        "stamp": stamp,
+        "frames": filmstrip(judgement, clutch),
+        **_neighbours(clutch, egg),
+    }
     if not egg.is_open:
         return render(request, "bench/shut.html", context)
     stage = _stage_of(request, egg)
@@ -108,15 +118,17 @@ def more_looks(request: CollectionRequest, code: str, number: int) -> HttpRespon
 
 def _changed(request: CollectionRequest, clutch: Clutch, egg: Egg, refused: str = "") -> HttpResponse:
     """What changes on the bench with a look: of the rows only those that the page shows otherwise. The whole page where no script runs."""
-    stage = _stage_of(request, egg)
+    stage, stamp = _stage_of(request, egg), stamp_of(clutch)
     if not request.headers.get("HX-Request") and not refused:
         return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={stage}")
     context = _fragment(request, judged(clutch), clutch, egg, stage) | {"refused": refused, "is_fragment": True}
     changed = None if refused else changed_rows(context["view"].rows, request.headers.get("X-Rows-Shown", ""))
     if changed is None:
-        return render(request, "bench/judgement.html", context, status=422 if refused else 200)
-    parts = render(request, "bench/changed.html", context | {"changed": changed})
-    return reswap(parts, "none")
+        shown = render(request, "bench/judgement.html", context, status=422 if refused else 200)
+    else:
+        shown = reswap(render(request, "bench/changed.html", context | {"changed": changed}), "none")
+    shown["X-Stamp"] = stamp
+    return shown
 
 
 @require_POST
@@ -124,20 +136,23 @@ def answer(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A look is answered."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
-    return carried_out(request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request), timezone.now()))
+    at = entered_at(request.POST, timezone.now())
+    return carried_out(request, clutch, egg, lambda user: record_look(egg, user, _answer_from(request), at))
 
 
 def carried_out(
     request: CollectionRequest, clutch: Clutch, egg: Egg, change: Callable[[AbstractBaseUser], object]
 ) -> HttpResponse:
-    """Carries out a change for the reader and shows the bench anew; with the reason, where it was refused."""
+    """Carries out a change for the reader and shows the bench anew; with the reason, where it was refused. What a device had kept and
+    sends later is answered without a page."""
+    is_late = bool(request.headers.get("X-Outbox"))
     try:
         change(request.member)
     except Refused as reason:
-        if not egg.is_open:
-            return HttpResponse(str(reason), status=422, content_type="text/plain")
+        if is_late or not egg.is_open:
+            return HttpResponse(str(reason), status=422, content_type="text/plain; charset=utf-8")
         return _changed(request, clutch, egg, str(reason))
-    return _changed(request, clutch, egg)
+    return HttpResponse(status=204) if is_late else _changed(request, clutch, egg)
 
 
 def _answer_from(request: HttpRequest) -> Answer:
@@ -149,6 +164,7 @@ def _answer_from(request: HttpRequest) -> Answer:
         confidence=given.get("confidence", "sure"),
         key=key_from(given.get("key", "")) or uuid4(),
         photo=given.get("photo", ""),
+        follows=key_from(given.get("follows", "")),
     )
 
 
@@ -193,6 +209,8 @@ def photos(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """Pictures are added; what can't be taken is told by name, the others are kept."""
     clutch = clutch_of(request.collection, code)
     egg = egg_of(clutch, number)
+    if request.headers.get("X-Outbox"):
+        return _kept_photo(request, egg)
     troubles = []
     files = request.FILES.getlist("photos")
     if not files:
@@ -208,6 +226,18 @@ def photos(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     for trouble in troubles:
         messages.error(request, trouble)
     return redirect(f"{reverse('bench', args=[clutch.code, egg.number])}?stage={_stage_of(request, egg)}")
+
+
+@refusals_as_text
+def _kept_photo(request: CollectionRequest, egg: Egg) -> HttpResponse:
+    """One picture that a device had kept, answered without a page."""
+    file, at = request.FILES.get("photo"), entered_at(request.POST, timezone.now())
+    if file is None:
+        raise Refused("No picture came through. Nothing was changed.")
+    taken = add_photo(egg, request.member, file, _stage_of(request, egg), at, key=key_from(request.POST.get("key", "")))
+    if isinstance(taken, NoPicture):
+        raise Refused(taken.message)
+    return HttpResponse(status=204)
 
 
 def following(request: CollectionRequest, code: str, number: int) -> HttpResponse:

@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.blind import guess_blind
 from eyot.bench.forms import GuessForm, InviteForm
-from eyot.bench.invitations import invitation_of, invite, withdraw_invitation
+from eyot.bench.invitations import check_room, invitation_of, invite, let_count, withdraw_invitation
 from eyot.bench.judgement import counting
 from eyot.bench.look_rows import look_rows
 from eyot.bench.models import FirstGuess, Invitation
@@ -100,6 +100,7 @@ def answer(request: HttpRequest, invitation: Invitation, number: int) -> HttpRes
     if "guess" in given:
         guess_blind(egg, invitation.eye, egg.stage, entered(request, GuessForm)["guess"], now)
     else:
+        check_room(invitation)
         look = Answer(given.get("trait", ""), given.get("level", ""), egg.stage, "sure", uuid4())
         record_look(egg, invitation.eye, look, now)
     place = f"#{given['trait']}" if "trait" in given else ""
@@ -123,6 +124,14 @@ def invited(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     given = entered(request, InviteForm)
     invite(clutch, request.member, given["name"], given["days"], timezone.now())
     return redirect("eyes", code, egg_of(clutch, number).number)
+
+
+@require_POST
+@refusals_on(eyes_page)
+def counted(request: CollectionRequest, code: str, number: int, invitation_id: int) -> HttpResponse:
+    """A member lets the answers of an outside eye count, or leaves them out."""
+    let_count(request.collection, invitation_id, counts=request.POST.get("counts") == "yes")
+    return redirect("eyes", code, egg_of(clutch_of(request.collection, code), number).number)
 
 
 @require_POST

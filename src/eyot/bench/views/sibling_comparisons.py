@@ -12,7 +12,7 @@ from eyot.bench.sibling_comparisons import Laid, compare_siblings, take_apart
 from eyot.bench.views.hatchling import carried_out
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.queries import clutch_of, egg_of
-from eyot.shared.forms import key_from
+from eyot.shared.devices import key_from
 
 
 @require_POST

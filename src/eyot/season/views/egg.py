@@ -16,8 +16,10 @@ from eyot.season.forms import EggDayForm, EggStateForm, HoldBackForm, SexForm, W
 from eyot.season.growth import plot_of
 from eyot.season.models import Egg, Weighing
 from eyot.season.queries import clutch_of, egg_of
+from eyot.season.record import record_stamp
 from eyot.season.scale import simulated_grams
-from eyot.shared.forms import as_sent, entered, key_from
+from eyot.shared.devices import entered_at, key_from
+from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_as_text, refusals_on
 
 
@@ -40,6 +42,7 @@ def egg_page(request: CollectionRequest, code: str, number: int, refused: Refuse
         "sex_form": as_sent(refused, SexForm, initial=sexed),
         "name_form": as_sent(refused, HoldBackForm),
         "weight_form": as_sent(refused, WeightForm),
+        "stamp": record_stamp(egg.clutch),
         "previous": eggs[at - 1] if at else None,
         "next": eggs[at + 1] if at + 1 < len(eggs) else None,
     }
@@ -67,7 +70,15 @@ def changing(change: Callable[[CollectionRequest, Egg], None]) -> Callable[..., 
 def state(request: CollectionRequest, egg: Egg) -> None:
     """How the egg stands, since when, and what was found."""
     given = entered(request, EggStateForm)
-    set_state(egg, request.member, given["state"], given["on"], given["found"], timezone.now())
+    set_state(
+        egg,
+        request.member,
+        given["state"],
+        given["on"],
+        given["found"],
+        timezone.now(),
+        was=request.POST.get("was", ""),
+    )
 
 
 @changing
@@ -107,5 +118,7 @@ def egg_place(request: CollectionRequest, code: str, number: int) -> HttpRespons
     except ValueError:
         raise Refused("A place is two numbers. Nothing was changed.") from None
     on_top, mark, key = given.get("on_top") == "yes", given.get("mark", ""), key_from(given.get("key", ""))
-    place_egg(egg, request.member, across, down, on_top=on_top, mark=mark, at=timezone.now(), key=key)
+    place_egg(
+        egg, request.member, across, down, on_top=on_top, mark=mark, at=entered_at(given, timezone.now()), key=key
+    )
     return HttpResponse(status=204)

@@ -31,7 +31,7 @@ from eyot.season.forms import (
 from eyot.season.models import Clutch, Round
 from eyot.season.pairing_actions import EVENTS, ROUND_DAYS, introduce, lay, name_sire, note_event, note_round
 from eyot.season.queries import egg_of, recorded_clutch_of
-from eyot.season.record import Due, due_of, egg_rows, log_of, next_round_of, opening_words, signs_of
+from eyot.season.record import Due, due_of, egg_rows, log_of, next_round_of, opening_words, record_stamp, signs_of
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -47,10 +47,16 @@ def record_page(
     context = {
         "clutch": clutch,
         "refused": refused,
+        "stamp": record_stamp(clutch),
         "changes": changes_of(request.collection, subject_of(clutch), 8),
         **(_laid(clutch, refused, due, now) if clutch.laid_on else _unlaid(clutch, refused)),
     }
     return render(request, "season/record.html", context, status=422 if refused else 200)
+
+
+def stamp(request: CollectionRequest, code: str) -> HttpResponse:
+    """The last change of a clutch's record, for a page that watches whether it is still true."""
+    return HttpResponse(record_stamp(recorded_clutch_of(request.collection, code)), content_type="text/plain")
 
 
 def _laid(clutch: Clutch, refused: Refused | None, due: Due | None, now: datetime) -> dict[str, object]:
@@ -188,7 +194,15 @@ def all_of_them(request: CollectionRequest, clutch: Clutch) -> str:
 def state(request: CollectionRequest, clutch: Clutch, number: int) -> None:
     """How an egg stands."""
     given = entered(request, ShortStateForm, about=number)
-    set_state(egg_of(clutch, number), request.member, given["state"], given["on"], "", timezone.now())
+    set_state(
+        egg_of(clutch, number),
+        request.member,
+        given["state"],
+        given["on"],
+        "",
+        timezone.now(),
+        was=request.POST.get("was", ""),
+    )
 
 
 @changing

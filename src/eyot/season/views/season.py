@@ -10,9 +10,9 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Role
 from eyot.collection.queries import backup_trouble
 from eyot.season.calendar import calendar_of
-from eyot.season.queries import clutches_of_season, open_calls_by_clutch, seasons_of
+from eyot.season.queries import clutches_of_season, eggs_without_originals, open_calls_by_clutch, seasons_of
 from eyot.season.timeline import timeline_of
-from eyot.season.today import tasks_of
+from eyot.season.today import lost_photos, tasks_of
 
 
 def season(request: CollectionRequest) -> HttpResponse:
@@ -32,7 +32,7 @@ def season(request: CollectionRequest) -> HttpResponse:
         "timeline": timeline_of(clutches if year else going, today),
         "backup_trouble": backup_trouble(timezone.now()) if request.membership.role == Role.OWNER else "",
         "has_animals": bool(clutches) or request.collection.animals.exists(),
-        "tasks": tasks_of(clutches, today, calls),
+        "tasks": [*lost_photos(eggs_without_originals(request.collection)), *tasks_of(clutches, today, calls)],
         "open_calls": [(clutch, calls[clutch.pk]) for clutch in going if calls.get(clutch.pk)],
         "open_total": sum(calls.get(clutch.pk, 0) for clutch in going),
     }

@@ -9,6 +9,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
 from eyot.photos.actions import order_outdated
+from eyot.photos.processing import look_for_originals
 from eyot.photos.tasks import STALLED_SECONDS, order_forgotten, rescue_stalled
 
 
@@ -29,6 +30,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         order_forgotten()
         order_outdated()
+        look_for_originals()
 
         async def work() -> None:
             worker_app = app.with_connector(app.connector.get_worker_connector())  # type: ignore[attr-defined]

@@ -1,6 +1,7 @@
 // A level is chosen: it stands on the screen at once, is kept on the device, and goes off when the answers before it
 // have come back, so that what is drawn last knows them all.
 import { all, around, find } from "./dom.js";
+import { newKey } from "./keys_of_entries.js";
 import { shelve } from "./outbox.js";
 
 /** @type {Promise<unknown>} */
@@ -25,10 +26,18 @@ function accept(url, button) {
   const level = find(`.look[data-look="${button.dataset.trait}"] [data-level="${button.dataset.level}"]`);
   if (level) press(level);
   button.disabled = true;
-  send(url, { trait: button.dataset.trait, level: button.dataset.level, photo, ...how });
+  send(url, { trait: button.dataset.trait, level: button.dataset.level, photo, ...how }, button.textContent.trim());
 }
 
-const answer = (/** @type {string} */ url, /** @type {HTMLElement} */ button) => send(url, { trait: press(button), level: button.dataset.level });
+/**
+ * @param {string} url
+ * @param {HTMLElement} button
+ */
+function answer(url, button) {
+  const row = /** @type {HTMLElement} */ (button.closest(".look"));
+  press(button);
+  send(url, { trait: row.dataset.look, level: button.dataset.level, follows: row.dataset.last || "" }, `${find("b", row)?.textContent.trim()} ${button.textContent.trim()}`);
+}
 
 // What the page shows, so that only rows that differ are drawn anew; a row with a fresh answer counts as differing.
 const shown = () => all("#judgement .look").map((row) => row.dataset.state ?? `${row.dataset.look}.`).join(" ");
@@ -36,10 +45,12 @@ const shown = () => all("#judgement .look").map((row) => row.dataset.state ?? `$
 /**
  * @param {string} url
  * @param {Record<string, string>} given
+ * @param {string} words
  */
-function send(url, given) {
-  const form = /** @type {HTMLFormElement} */ (document.getElementById("how")), how = Object.fromEntries(new FormData(form));
-  const values = shelve(url, { ...how, ...given });
+function send(url, given, words) {
+  const form = /** @type {HTMLFormElement} */ (document.getElementById("how")), how = /** @type {Record<string, string>} */ (Object.fromEntries(new FormData(form)));
+  const values = { key: newKey(), ...how, ...given };
+  shelve(url, values, { words: `${document.title.split(" · ")[0]}: ${words}` }).catch(() => {});
   form.reset();
   const judgement = document.getElementById("judgement");
   judgement.setAttribute("aria-busy", "true");
@@ -65,9 +76,15 @@ function keepFocus() {
   });
 }
 
+// What another answered meanwhile: the rows that differ.
+function catchUp() {
+  if (!waiting) htmx.ajax("GET", location.href, { source: document.body, target: "#judgement", headers: { "X-Rows-Shown": shown() } });
+}
+
 export function answerLooks() {
   const bench = find("[data-bench]");
   if (!bench) return;
+  document.addEventListener("eyot:changed", catchUp);
   bench.addEventListener("click", (event) => {
     const button = around(event, ".level");
     const suggested = around(event, "[data-accept]");

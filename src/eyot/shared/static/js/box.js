@@ -53,8 +53,8 @@ function put(egg, to) {
 /** @param {SVGElement} egg */
 function keep(egg) {
   const { across, down } = shareOf(placeOf(egg));
-  shelve(egg.dataset.place, { across: across.toFixed(3), down: down.toFixed(3), on_top: egg.dataset.onTop, mark: egg.dataset.mark });
-  sendAll();
+  const values = { across: across.toFixed(3), down: down.toFixed(3), on_top: egg.dataset.onTop, mark: egg.dataset.mark };
+  shelve(egg.dataset.place, values, { words: `egg ${egg.dataset.number}: its place in the box` }).then(() => sendAll());
 }
 
 /** @param {PointerEvent} event */

@@ -1,6 +1,7 @@
 // Cutting: one egg at a time, everything through the outbox, so that a lost signal stops nobody.
 import { all, around, field, find, origin } from "./dom.js";
-import { entries, sendAll, shelve, shelveFile, waiting } from "./outbox.js";
+import { entries, remaining, sendAll, shelve } from "./outbox.js";
+import { afresh } from "./watch.js";
 
 const OPEN = ["open", "pipped", "wrapped", "out"];
 /** @type {HTMLElement} */
@@ -10,23 +11,31 @@ const eggs = () => all("[data-egg]", page);
 const shown = () => eggs().find((egg) => !egg.hidden);
 
 function tellKept() {
-  const left = waiting();
-  find("[data-kept]", page).textContent = left ? `${left} kept on this phone, not sent yet` : "everything is sent";
-  find("[data-kept]", page).classList.toggle("late-word", left > 0);
+  const { waiting, aside } = remaining(), words = [];
+  if (waiting) words.push(`${waiting} kept on this phone, not sent yet`);
+  if (aside) words.push(`${aside} not taken, see above`);
+  find("[data-kept]", page).textContent = words.join("; ") || "everything is sent";
+  find("[data-kept]", page).classList.toggle("late-word", words.length > 0);
 }
 
 /**
  * @param {string} url
  * @param {Record<string, string>} values
+ * @param {string} words
+ * @param {File} [file]
  */
-function post(url, values) {
-  shelve(url, { entered: new Date().toISOString(), ...values });
+async function post(url, values, words, file) {
+  const kept = await shelve(url, values, { words: `${document.title.split(" · ")[0]}, egg ${shown()?.dataset.egg}: ${words}`, file });
   tellKept();
   sendAll().then(tellKept);
+  return kept;
 }
 
-/** @param {string} number */
-function show(number) {
+/**
+ * @param {string} number
+ * @param {boolean} [fromTop] as when one comes to it
+ */
+function show(number, fromTop = true) {
   eggs().forEach((egg) => { egg.hidden = egg.dataset.egg !== number; });
   all("[data-to]", page).forEach((link) => link.toggleAttribute("aria-current", link.dataset.to === number));
   const egg = shown();
@@ -37,7 +46,7 @@ function show(number) {
   find(".cut-wrapped", egg).hidden = !["open", "pipped", "wrapped"].includes(egg.dataset.state);
   find(".cut-advice", egg).hidden = egg.dataset.state !== "wrapped";
   history.replaceState(null, "", `#egg-${number}`);
-  scrollTo(0, 0);
+  if (fromTop) scrollTo(0, 0);
 }
 
 /**
@@ -55,8 +64,9 @@ function markState(egg, button) {
  * @param {HTMLElement} button
  */
 function stand(egg, button) {
+  const was = egg.dataset.state;
   markState(egg, button);
-  post(button.parentElement.dataset.states, { state: egg.dataset.state });
+  post(button.parentElement.dataset.states, { state: egg.dataset.state, was }, button.dataset.words);
   show(egg.dataset.egg);
 }
 
@@ -68,9 +78,11 @@ function markLevel(button) {
 }
 
 /** @param {HTMLElement} button */
-function answer(button) {
-  const look = markLevel(button);
-  post(/** @type {HTMLElement} */ (button.closest("[data-looks]")).dataset.looks, { trait: look.dataset.trait, level: button.dataset.level });
+async function answer(button) {
+  const look = markLevel(button), url = /** @type {HTMLElement} */ (button.closest("[data-looks]")).dataset.looks;
+  const values = { trait: look.dataset.trait, level: button.dataset.level, follows: look.dataset.last || "" };
+  const kept = await post(url, values, `${find("legend", look).firstChild.textContent.trim()} ${button.textContent.trim()}`);
+  look.dataset.last = kept.key;
 }
 
 // Once: sure; twice: maybe; three times: not named.
@@ -92,7 +104,7 @@ function guessOf(egg) {
 function leave(egg) {
   const words = guessOf(egg), note = field("[data-note]", egg);
   if (!words && !note.value.trim()) return;
-  post(find("[data-guess]", egg).dataset.guess, { guess: words, note: note.value });
+  post(find("[data-guess]", egg).dataset.guess, { guess: words, note: note.value }, `${words} ${note.value}`.trim());
   note.value = "";
   all("[data-gene]", egg).forEach((button) => button.setAttribute("aria-pressed", "false"));
 }
@@ -106,12 +118,10 @@ function countPhoto(input) {
 /** @param {HTMLInputElement} input */
 async function takePhotos(input) {
   for (const file of [...input.files]) {
-    await shelveFile(input.dataset.camera, { entered: new Date().toISOString() }, file);
+    await post(input.dataset.camera, {}, "photo", file);
     countPhoto(input);
-    tellKept();
   }
   input.value = "";
-  sendAll().then(tellKept);
 }
 
 /**
@@ -149,8 +159,8 @@ function goOn(event, egg, address) {
 }
 
 // A page opened without a signal is older than what was entered: what still waits is shown as if it were there.
-function showWaiting() {
-  for (const { url, values } of entries()) {
+async function showWaiting() {
+  for (const { url, values } of await entries()) {
     const states = all("[data-states]", page).filter((one) => one.dataset.states === url);
     const button = states.map((one) => find(`[data-state-to="${values.state}"]`, one)).find(Boolean);
     if (button) markState(/** @type {HTMLElement} */ (button.closest("[data-egg]")), button);
@@ -162,14 +172,44 @@ function showWaiting() {
   }
 }
 
+// What another has changed meanwhile, or what was not taken, is drawn as the server has it; then what still waits over it.
+/** @param {Document} fresh */
+function redraw(fresh) {
+  for (const egg of eggs()) {
+    const now = find(`[data-egg="${egg.dataset.egg}"]`, fresh);
+    if (!now) continue;
+    egg.dataset.state = now.dataset.state;
+    for (const part of ["[data-stands]", "[data-photos]", "[data-guessed]"]) find(part, egg).replaceWith(find(part, now));
+    for (const look of all("[data-trait]", egg)) {
+      const other = find(`[data-trait="${look.dataset.trait}"]`, now);
+      if (!other) continue;
+      look.dataset.last = other.dataset.last;
+      all("[data-level]", look).forEach((one, at) => one.setAttribute("aria-pressed", all("[data-level]", other)[at].getAttribute("aria-pressed")));
+    }
+    find(`[data-to="${egg.dataset.egg}"]`, page).className = egg.dataset.state;
+  }
+  if (eggs().length !== all("[data-egg]", fresh).length) location.reload();
+}
+
+async function refresh() {
+  const fresh = await afresh();
+  if (!fresh) return;
+  redraw(fresh);
+  await showWaiting();
+  if (shown()) show(shown().dataset.egg, false);
+}
+
 export function cutEggs() {
   page = find("[data-cutting]");
   if (!page || !eggs().length) return;
   page.addEventListener("click", press);
   page.addEventListener("change", (event) => { if (origin(event).matches("[data-camera]")) takePhotos(origin(event)); });
-  document.addEventListener("eyot:sent", tellKept);
+  document.addEventListener("eyot:counted", tellKept);
+  document.addEventListener("eyot:changed", refresh);
+  // Whoever puts the phone away has left the egg: a page in the background may be ended without a word.
+  document.addEventListener("visibilitychange", () => { if (document.hidden && shown()) leave(shown()); });
   addEventListener("pagehide", () => { if (shown()) leave(shown()); });
-  showWaiting();
+  showWaiting().then(() => { if (shown()) show(shown().dataset.egg, false); });
   show(location.hash.replace("#egg-", "") || page.dataset.first || eggs()[0].dataset.egg);
   tellKept();
 }

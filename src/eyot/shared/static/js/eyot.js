@@ -13,6 +13,7 @@ import { countEggs } from "./plan.js";
 import { answerLines } from "./line.js";
 import { layBesideAsHeard } from "./heard.js";
 import { keepPages } from "./kept.js";
+import { watchOthers } from "./watch.js";
 
 if (document.body.dataset.role === "reader") all("main [hx-post]").forEach((button) => button.setAttribute("disabled", ""));
 switchLighting();
@@ -28,3 +29,4 @@ countEggs();
 answerLines();
 layBesideAsHeard();
 keepPages();
+watchOthers();

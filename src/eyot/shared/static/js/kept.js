@@ -1,6 +1,6 @@
 // Pages that open without a signal: the worker is set to work, and a page that it kept says calmly how old it is.
 import { all, find } from "./dom.js";
-import { waiting } from "./outbox.js";
+import { remaining } from "./outbox.js";
 
 /** @param {Date} day */
 const when = (day) => day.toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
@@ -27,8 +27,9 @@ export function keepPages() {
   if (document.querySelector("form.login")) return;
   if (!keptAt) ask(all("a[href$='/cutting/']").map((link) => /** @type {HTMLAnchorElement} */ (link).href), false);
   document.addEventListener("eyot:sent", () => {
-    if (waiting()) return;
-    if (keptAt) say("The signal is back, and everything is sent.");
+    const { waiting, aside } = remaining();
+    if (waiting) return;
+    if (keptAt) say(aside ? "The signal is back; not all was taken, see above." : "The signal is back, and everything is sent.");
     ask([location.href], true);
   });
 }

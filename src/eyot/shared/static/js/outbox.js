@@ -1,24 +1,44 @@
 // What is entered is kept on the device until the server has it: a lost signal, an expired login or a stopped database loses nothing.
-// Each entry carries a key of its own, so that one sent twice counts once; entries go off one after another, in their order.
+// Each entry carries a key of its own, so that one sent twice counts once; entries go off one after another, in their order, from one
+// page at a time. What the server does not take is set aside with its reason, until the keeper has decided.
+import { find } from "./dom.js";
 import { newKey } from "./keys_of_entries.js";
-import { forgetFile, keepFile, keptFile } from "./files.js";
+import { entriesOf, forget, keep, moveOld } from "./shelf.js";
 
-/** @typedef {{url: string, values: Record<string, string>, at: number, file: string}} Entry what waits, and since when */
+/** @typedef {import("./shelf.js").Entry} Entry */
+/** @typedef {{status: number, text: string, stands: string}} Answer */
 
-const SHELF = "eyot-outbox";
-const ASIDE = "eyot-outbox-aside";
 const RETRY_MS = 8000;
 const OVERDUE_MS = 6000;
+const BREAKS_AT_MOST = 3;
+const STALE = -1;
+const OTHER_LOGIN = "somebody else is logged in by now; log in as yourself and it is sent";
+const WAITS = [STALE, 0, 408, 425, 429, 502, 503, 504, 507];
 
-/** @returns {Entry[]} */
-const read = () => JSON.parse(localStorage.getItem(SHELF) || "[]");
-const write = (/** @type {Entry[]} */ kept) => localStorage.setItem(SHELF, JSON.stringify(kept));
+const person = () => document.body.dataset.person || "";
+const isLogin = () => Boolean(document.querySelector("form.login"));
 
-/** @param {string} key */
-function drop(key) {
-  write(read().filter((entry) => entry.values.key !== key));
-  forgetFile(key);
+/** What this person has on the device, as it was last read; and how many entries are on their way to it. */
+let left = { waiting: 0, aside: 0 };
+let arriving = 0;
+
+// The page says in its body how many entries are not sent, from the moment in which they are entered.
+const show = () => { document.body.dataset.unsent = String(arriving + left.waiting); };
+
+async function count() {
+  const own = await entriesOf(person());
+  const aside = own.filter((entry) => entry.aside).length;
+  left = { waiting: own.length - aside, aside };
+  show();
+  document.dispatchEvent(new CustomEvent("eyot:counted"));
+  return own;
 }
+
+/** How many entries wait to be sent, and how many were not taken. */
+export const remaining = () => left;
+
+/** What waits to be sent, oldest first. */
+export const entries = async () => (await entriesOf(person())).filter((entry) => !entry.aside);
 
 /** @param {string} words */
 function tell(words) {
@@ -28,117 +48,127 @@ function tell(words) {
   line.hidden = !words;
 }
 
-/** @returns {Entry[]} */
-const aside = () => JSON.parse(localStorage.getItem(ASIDE) || "[]");
-
-// What was entered for something that is not here any more is not sent again: it stays on the device until it was read.
-/** @param {Entry} entry */
-function setAside(entry) {
-  localStorage.setItem(ASIDE, JSON.stringify([...aside(), entry]));
-  write(read().filter((other) => other.values.key !== entry.values.key));
-}
-
-function tellAside() {
-  if (!aside().length) return tell("");
-  const said = (/** @type {Entry} */ entry) => Object.entries(entry.values).filter(([name]) => name !== "key" && name !== "entered").map(([, value]) => value);
-  const words = aside().map((entry) => [entry.url, ...said(entry), entry.file].join(" ").trim());
-  tell(`Not taken, for what it belongs to is not here any more, or not open to you: ${words.join("; ")}. `);
-  const read = document.createElement("button");
-  read.textContent = "I have read it";
-  read.addEventListener("click", () => {
-    aside().forEach((entry) => forgetFile(entry.values.key));
-    localStorage.removeItem(ASIDE);
-    tell("");
-  });
-  document.getElementById("outbox")?.append(read);
-}
-
 /**
- * Puts an entry on the shelf under a key of its own; gives back its values with the key.
+ * Keeps what was entered, under a key of its own; gives back its values with the key once the device has it.
  * @param {string} url
- * @param {Record<string, any>} values
- * @param {File} file
+ * @param {Record<string, string>} values
+ * @param {{words?: string, file?: File}} [more] what it is in words; its picture
  */
-export function shelve(url, values, file = null) {
-  /** @type {Record<string, any>} */
-  const kept = { key: newKey(), ...values };
-  write([...read().filter((entry) => entry.values.key !== kept.key), { url, values: kept, at: Date.now(), file: file ? file.name : "" }]);
+export async function shelve(url, values, { words = "", file = null } = {}) {
+  const kept = { key: newKey(), entered: new Date().toISOString(), ...values };
+  const entry = { key: kept.key, url, values: kept, at: Date.now(), person: person(), words, file, name: file?.name || "", aside: "", stands: "", tries: 0 };
+  arriving += 1;
+  show();
+  try {
+    await keep(entry);
+  } catch (reason) {
+    tell("This device keeps nothing (its storage is full, or closed to pages). This was not kept: try again when there is room.");
+    throw reason;
+  } finally {
+    arriving -= 1;
+  }
+  await count();
   return kept;
 }
 
-/**
- * A picture is shelved once the device has it.
- * @param {string} url
- * @param {Record<string, string>} values
- * @param {File} file
- */
-export async function shelveFile(url, values, file) {
-  const key = newKey();
-  await keepFile(key, file);
-  return shelve(url, { ...values, key }, file);
+/** @param {Entry} entry */
+function bodyOf(entry) {
+  const values = { ...entry.values, sent: new Date().toISOString() };
+  if (!entry.file) return new URLSearchParams(values);
+  const form = new FormData();
+  Object.entries(values).forEach(([name, value]) => form.append(name, value));
+  form.append("photo", entry.file, entry.name);
+  return form;
 }
 
-export const waiting = () => read().length;
+const token = () => JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
 
-/** What waits, oldest first. */
-export const entries = read;
-
-// What the role does not allow is told as plain text; another 403 is a token that ran out.
-const refusal = (/** @type {Response} */ answer) => answer.status === 422 || (answer.status === 403 && answer.headers.get("content-type").includes("plain"));
-
-// Has the server decided on the entry? A refusal is told on the page, and need not be sent again.
-const taken = (/** @type {number} */ status) => (status >= 200 && status < 300) || status === 422 || status === 404;
-
+// The form token of a page grows stale, when somebody logs in again in another window: a fresh one, if it is still the same person.
 /** @param {Entry} entry */
-async function bodyOf(entry) {
-  if (!entry.file) return new URLSearchParams(entry.values);
-  const form = new FormData();
-  Object.entries(entry.values).forEach(([name, value]) => form.append(name, value));
-  const file = await keptFile(entry.values.key);
-  if (file) form.append("photo", file, entry.file);
-  return form;
+async function withFreshToken(entry) {
+  const answer = await fetch("/token/", { headers: { "HX-Request": "true" } });
+  if (!answer.ok) return { status: answer.status, text: "", stands: "" };
+  const fresh = await answer.json();
+  if (fresh.person !== person()) return { status: 0, text: OTHER_LOGIN, stands: "" };
+  document.body.setAttribute("hx-headers", JSON.stringify({ "X-CSRFToken": fresh.token }));
+  return post(entry);
+}
+
+/**
+ * @param {Entry} entry
+ * @returns {Promise<Answer>}
+ */
+async function post(entry) {
+  const headers = { "X-CSRFToken": token(), "HX-Request": "true", "X-Outbox": "yes" };
+  const answer = await fetch(entry.url, { method: "POST", headers, body: bodyOf(entry) });
+  const isPlain = (answer.headers.get("content-type") || "").includes("plain");
+  if (answer.status === 403 && !isPlain) return { status: STALE, text: "", stands: "" };
+  return { status: answer.status, text: isPlain ? await answer.text() : "", stands: answer.headers.get("x-stands") || "" };
 }
 
 /** @param {Entry} entry */
 async function send(entry) {
-  const token = JSON.parse(document.body.getAttribute("hx-headers") || "{}")["X-CSRFToken"];
-  const answer = await fetch(entry.url, { method: "POST", headers: { "X-CSRFToken": token, "HX-Request": "true" }, body: await bodyOf(entry) });
-  const refused = refusal(answer);
-  if (refused) tell(entry.file || !answer.headers.get("content-type").includes("html") ? await answer.text() : "One answer was refused; the others stand.");
-  if (answer.status === 404) setAside(entry);
-  else if (refused || taken(answer.status)) drop(entry.values.key);
-  return refused ? 422 : answer.status;
+  const first = await post(entry);
+  return first.status === STALE ? withFreshToken(entry) : first;
 }
 
 /** @type {Promise<boolean>} */
 let sending = null;
 
 /**
- * Sends what waits, oldest first; stops at the first that gets no answer. One run at a time. Tells whether all is sent.
+ * Sends what waits, oldest first; stops at the first that gets no answer. One run at a time, over all windows. Tells whether all is sent.
  * @param {number} older send only what has waited for so many milliseconds
  */
 export function sendAll(older = 0) {
-  sending ??= run(older).finally(() => { sending = null; });
+  // Browsers give locks over TLS and on the own machine; elsewhere two windows may send one entry twice, which counts once by its key.
+  const alone = async () => (navigator.locks ? navigator.locks.request("eyot-outbox", () => run(older)) : run(older));
+  sending ??= alone().finally(() => { sending = null; });
   return sending;
 }
 
 /** @param {number} older */
 async function run(older) {
-  if (document.querySelector("form.login")) return false;
-  for (let [entry] = read(); entry; [entry] = read()) {
+  if (isLogin() || !person()) return false;
+  for (let [entry] = await entries(); entry; [entry] = await entries()) {
     if (Date.now() - entry.at < older) return false;
-    const status = await send(entry).catch(() => 0);
-    if (status === 401) return askForLogin();
-    if (!taken(status)) return stillKept(status);
-    document.dispatchEvent(new CustomEvent("eyot:sent"));
+    const answer = await send(entry).catch(() => ({ status: 0, text: "", stands: "" }));
+    if (answer.status === 401) return askForLogin();
+    if (WAITS.includes(answer.status)) return stillKept(answer);
+    if (answer.status >= 200 && answer.status < 400) await forget(entry.key);
+    else if (answer.status === 500 && entry.tries + 1 < BREAKS_AT_MOST) {
+      await keep({ ...entry, tries: entry.tries + 1 });
+      return stillKept(answer);
+    } else await setAside(entry, answer);
+    await count();
+    document.dispatchEvent(new CustomEvent("eyot:sent", { detail: entry }));
   }
+  if (!left.aside) tell("");
   return true;
 }
 
-/** @param {number} status */
-function stillKept(status) {
-  const things = `${waiting()} ${waiting() > 1 ? "entries are" : "entry is"} kept on this device`;
-  tell(status ? `${things}; the server does not answer just now.` : `${things} until there is a connection.`);
+/** @type {Record<number, string>} */
+const REASONS = {
+  404: "what it belongs to is not here any more, or not open to you",
+  413: "it is larger than can be taken",
+  500: "Eyot broke over it, several times",
+};
+
+/**
+ * @param {Entry} entry
+ * @param {Answer} answer
+ */
+async function setAside(entry, { status, text, stands }) {
+  const reason = text || REASONS[status] || `the server answered ${status}`;
+  await keep({ ...entry, aside: reason, stands });
+  document.dispatchEvent(new CustomEvent("eyot:changed"));
+}
+
+/** @param {Answer} answer */
+async function stillKept({ status, text }) {
+  await count();
+  const things = `${left.waiting} ${left.waiting > 1 ? "entries are" : "entry is"} kept on this device`;
+  if (text) tell(`${things}: ${text}`);
+  else tell(status ? `${things}; the server does not answer just now.` : `${things} until there is a connection.`);
   document.dispatchEvent(new CustomEvent("eyot:sent"));
   return false;
 }
@@ -150,32 +180,84 @@ function askForLogin() {
   return false;
 }
 
+/**
+ * @param {string} words
+ * @param {() => Promise<unknown>} work
+ */
+function button(words, work) {
+  const made = document.createElement("button");
+  made.type = "button";
+  made.textContent = words;
+  made.addEventListener("click", async () => { await work(); await sendAll(); });
+  return made;
+}
+
+/** @param {Entry} entry */
+function asideItem(entry) {
+  const item = document.createElement("li"), words = document.createElement("p");
+  const said = Object.entries(entry.values).filter(([name, value]) => !["key", "entered", "was", "follows"].includes(name) && value).map(([, value]) => value);
+  words.textContent = `${entry.words || said.join(" ")}${entry.name ? ` ${entry.name}` : ""}: ${entry.aside}`;
+  const anew = (/** @type {Record<string, string>} */ values) => keep({ ...entry, values: { ...entry.values, ...values }, aside: "", stands: "", tries: 0 });
+  const again = entry.stands ? button("Set it all the same", () => anew({ was: entry.stands })) : button("Send it again", () => anew({}));
+  item.append(words, again, button(entry.stands ? "Leave it as it stands" : "Throw it away", () => forget(entry.key)));
+  return item;
+}
+
+// What was not taken stays in sight until the keeper has decided.
+async function listAside() {
+  const list = find("#aside"), own = (await count()).filter((entry) => entry.aside);
+  if (!list) return;
+  find("ul", list).replaceChildren(...own.map(asideItem));
+  list.hidden = !own.length;
+}
+
 // Late entries are sent behind the page's back; where the page shows what was entered long ago, it is drawn anew.
 /** @param {number} older */
 async function catchUp(older) {
-  if (!waiting() || !(await sendAll(older))) return;
-  tellAside();
-  if (!aside().length && !document.querySelector("[data-cutting]")) location.reload();
+  await count();
+  if (!left.waiting || !(await sendAll(older)) || left.aside) return;
+  if (!document.querySelector("[data-cutting]")) location.reload();
 }
 
-export function keepAnswers() {
-  document.body.addEventListener("htmx:configRequest", (event) => {
-    const values = Object.fromEntries(event.detail.formData);
-    delete values.csrfmiddlewaretoken;
-    if (values.key) shelve(event.detail.path, values);
-  });
-  document.body.addEventListener("htmx:afterRequest", (event) => {
-    const key = event.detail.requestConfig.parameters.key;
-    const { status } = event.detail.xhr;
-    if (taken(status)) {
-      if (key) drop(key);
-      tell("");
-    } else if (status === 401) askForLogin();
-    else if (key) tell("Kept on this device; the server does not answer just now. It is sent when it is back.");
-    else if (event.detail.requestConfig.verb !== "get") tell("The server does not answer just now. Nothing was changed; try again in a moment.");
-  });
+// Whoever logs out hears what still waits for him.
+/** @param {SubmitEvent} event */
+function beforeLogout(event) {
+  const form = /** @type {HTMLFormElement} */ (event.target), waits = left.waiting + left.aside;
+  if (!form.action.endsWith("/logout/") || !waits || form.dataset.heard) return;
+  event.preventDefault();
+  form.dataset.heard = "yes";
+  tell(`${waits} ${waits > 1 ? "entries wait" : "entry waits"} on this device; they stay here and are sent when you log in on it again. Press “log out” once more to leave.`);
+}
+
+/**
+ * What htmx sends itself is on the shelf meanwhile.
+ * @param {CustomEvent<HtmxDetail>} event
+ */
+function shelveForm(event) {
+  const values = Object.fromEntries(event.detail.formData);
+  delete values.csrfmiddlewaretoken;
+  if (values.key) shelve(event.detail.path, /** @type {Record<string, string>} */ (values)).catch(() => {});
+}
+
+/** @param {CustomEvent<HtmxDetail>} event */
+function afterForm(event) {
+  const key = event.detail.requestConfig.parameters.key, { status } = event.detail.xhr;
+  if ((status >= 200 && status < 400) || status === 422) {
+    if (key) forget(key);
+    if (!left.aside) tell("");
+  } else if (status === 401) askForLogin();
+  else if (key) tell("Kept on this device; the server does not answer just now. It is sent when it is back.");
+  else if (event.detail.requestConfig.verb !== "get") tell("The server does not answer just now. Nothing was changed; try again in a moment.");
+}
+
+export async function keepAnswers() {
+  document.body.addEventListener("htmx:configRequest", shelveForm);
+  document.body.addEventListener("htmx:afterRequest", afterForm);
+  document.addEventListener("submit", beforeLogout);
+  document.addEventListener("eyot:shelf", listAside);
   addEventListener("online", () => catchUp(0));
   setInterval(() => catchUp(OVERDUE_MS), RETRY_MS);
-  tellAside();
-  catchUp(0);
+  await moveOld(person());
+  await listAside();
+  await catchUp(0);
 }

@@ -2,6 +2,7 @@
 import { all, around, field, find, named, origin } from "./dom.js";
 import { shownPart, within } from "./geometry.js";
 import { LightMark } from "./light.js";
+import { remaining, sendAll, shelve } from "./outbox.js";
 
 let scale = 1;
 let at = { x: 0, y: 0 };
@@ -61,13 +62,30 @@ function panning(pan) {
   });
 }
 
-// Chosen or dropped pictures go off at once; without scripts the form has a button.
+// Chosen or dropped pictures are kept on the device and go off one by one; without scripts the form has a button.
+/** @param {HTMLFormElement} form */
+async function takeIn(form) {
+  const { files } = field("input[type=file]", form), label = find("label", form);
+  for (const file of [...files]) await shelve(form.action, {}, { words: `${document.title.split(" · ")[0]}: photo`, file });
+  form.reset();
+  const tell = () => { label.textContent = remaining().waiting ? `Sending ${remaining().waiting} …` : "Add photos"; };
+  tell();
+  document.addEventListener("eyot:sent", tell);
+  await sendAll();
+  document.removeEventListener("eyot:sent", tell);
+  if (remaining().waiting) label.textContent = `${remaining().waiting} kept on this device`;
+  showAdded();
+}
+
+function showAdded() {
+  if (!marking && find(".photos")) htmx.ajax("GET", location.href, { target: ".photos", select: ".photos", swap: "outerHTML" });
+}
+
 /** @param {HTMLFormElement} form */
 function sending(form) {
-  field("input[type=file]", form).addEventListener("change", () => {
-    find("label", form).textContent = "Sending …";
-    form.requestSubmit();
-  });
+  if (form.dataset.drop) return; // is listened to already
+  form.dataset.drop = "ready";
+  field("input[type=file]", form).addEventListener("change", () => takeIn(form));
   form.addEventListener("dragover", (event) => { event.preventDefault(); form.classList.add("over"); });
   form.addEventListener("dragleave", () => form.classList.remove("over"));
   form.addEventListener("drop", (event) => {
@@ -156,6 +174,7 @@ const sendingIn = (root) => all("[data-drop]", root).forEach((form) => sending(/
 
 export function showPhotos() {
   wiping();
+  document.addEventListener("eyot:changed", showAdded);
   document.addEventListener("click", (event) => {
     const button = around(event, "[data-card]");
     const borrow = around(event, "[data-borrow]");
