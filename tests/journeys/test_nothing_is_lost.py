@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from unittest.mock import patch
 
 from django.contrib.sessions.models import Session
@@ -9,7 +10,9 @@ from django.db import OperationalError
 from playwright.sync_api import expect
 
 from eyot.bench.models import Look
+from eyot.photos.models import Photo
 from tests.journeys.browser import Journey, level_of
+from tests.web.test_photos import encoded
 
 
 class NothingIsLost(Journey):
@@ -26,6 +29,56 @@ class NothingIsLost(Journey):
         with page.expect_event("load"):
             page.context.set_offline(False)
         expect(page.locator(level_of("lobe_attach", "floating"))).to_have_attribute("aria-pressed", "true")
+        self.assertEqual(self.looks(), ["floating"])
+
+    def test_photos_of_the_bench_wait_for_the_signal_too(self) -> None:
+        page = self.member()
+        self.visit(page, "/clutches/W-04/4/")
+        page.context.set_offline(True)
+        pictures: Any = [{"name": f"{name}.jpg", "mimeType": "image/jpeg", "buffer": encoded()} for name in "ab"]
+        page.locator("#photos").set_input_files(pictures)
+        expect(page.locator("label[for=photos]")).to_have_text("2 kept on this device")
+        self.assertFalse(Photo.objects.exists())
+        page.context.set_offline(False)
+        self.wait_until_sent(page)
+        self.assertEqual([(photo.egg.number, photo.stage) for photo in Photo.objects.all()], [(4, "egg")] * 2)
+        expect(page.locator(".stages .stage")).to_have_count(2)
+
+    def test_two_windows_send_each_entry_once(self) -> None:
+        first = self.member()
+        self.visit(first, "/clutches/W-04/4/")
+        second = first.context.new_page()
+        self.visit(second, "/clutches/W-04/5/")
+        sent: list[str] = []
+        first.context.on("request", lambda request: sent.append(request.url) if request.method == "POST" else None)
+        first.context.set_offline(True)
+        first.locator(level_of("lobe_attach", "floating")).click()
+        expect(first.locator("#outbox")).to_contain_text("Kept on this device")
+        sent.clear()
+        first.context.set_offline(False)
+        self.wait_until_sent(first)
+        self.wait_until_sent(second)
+        self.assertEqual(self.looks(), ["floating"])
+        self.assertEqual(len([url for url in sent if "/4/looks/" in url]), 1)
+
+    def test_who_logs_out_hears_what_waits_and_another_login_sends_none_of_it(self) -> None:
+        page = self.member()
+        self.visit(page, "/clutches/W-04/4/")
+        with patch("eyot.bench.views.hatchling.clutch_of", side_effect=OperationalError("gone")):
+            page.locator(level_of("lobe_attach", "floating")).click()
+            expect(page.locator("#outbox")).to_contain_text("does not answer just now")
+            leave = page.locator("form.leave button")
+            leave.click()
+            expect(page.locator("#outbox")).to_contain_text("1 entry waits on this device")
+            leave.click()
+            page.wait_for_url("**/login/**")
+        self.log_in(page, "helper")
+        expect(page.locator("body")).to_have_attribute("data-unsent", "0")
+        self.assertEqual(self.looks(), [])
+        page.locator("form.leave button").click()
+        page.wait_for_url("**/login/**")
+        self.log_in(page)
+        self.wait_until_sent(page)
         self.assertEqual(self.looks(), ["floating"])
 
     def test_with_an_expired_login(self) -> None:

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from datetime import timedelta
 from typing import Any
+from uuid import uuid4
 
+from django.contrib.auth import get_user_model
 from django.utils import timezone
 from playwright.sync_api import Page, expect
 
+from eyot.bench.actions import Answer, record_look
 from eyot.bench.models import Look
+from eyot.season.egg_actions import set_state
 from eyot.season.models import Clutch, Egg, EggEvent
 from tests.journeys.browser import PHONE, Journey
 from tests.web.test_photos import encoded
@@ -175,6 +179,46 @@ class TwoPeople(Journey):
         row.get_by_role("button").click()
         expect(helper.locator(".changes")).to_contain_text("egg 7: slug")
         expect(keeper.locator(".box-drawing")).not_to_contain_text("shut, sound", timeout=30_000)
+
+    def test_a_page_that_is_open_shows_within_seconds_what_another_did(self) -> None:
+        """The cutting page, the bench and the record; a form that is being filled in is not taken away."""
+        phone, bench, record = self.member(**PHONE), self.member(), self.member()
+        self.visit(phone, "/clutches/W-04/cutting/#egg-3")
+        self.visit(bench, "/clutches/W-04/3/")
+        self.visit(record, "/clutches/W-04/record/")
+        egg = Egg.objects.get(clutch__code="W-04", number=3)
+        helper, at = get_user_model().objects.get(username="helper"), timezone.now()
+        set_state(egg, helper, "wrapped", timezone.localdate(at), "", at)
+        record_look(egg, helper, Answer("head_stamp", "busy", "egg", "sure", uuid4()), at)
+        expect(phone.locator("[data-egg='3'] [data-stands]")).to_contain_text("wrapped")
+        expect(phone.locator("[data-to='3']")).to_have_class("wrapped")
+        expect(bench.locator('[data-look="head_stamp"]')).to_contain_text("helper: busy")
+        expect(record.locator(".changes")).to_contain_text("egg 3: open, cord or yolk wrapped")
+        typed = record.locator("input[name=number]").last
+        typed.fill("9")
+        set_state(egg, helper, "open", timezone.localdate(at), "", timezone.now())
+        expect(record.locator("[data-offered]")).to_contain_text("Somebody has changed something here")
+        expect(typed).to_have_value("9")
+
+    def test_what_was_chosen_on_an_older_page_is_asked_once_more(self) -> None:
+        page = self.member(**PHONE)
+        self.visit(page, "/clutches/W-04/cutting/#egg-7")
+        page.context.set_offline(True)
+        egg = page.locator('[data-egg="7"]')
+        egg.get_by_role("button", name="Cut open").tap()
+        stored, at = Egg.objects.get(clutch__code="W-04", number=7), timezone.now()
+        set_state(stored, get_user_model().objects.get(username="helper"), "slug", timezone.localdate(at), "", at)
+        page.context.set_offline(False)
+        aside = page.locator("#aside")
+        expect(aside).to_contain_text("Cutting W-04, egg 7: cut open")
+        expect(aside).to_contain_text("since then it was set to slug (helper")
+        expect(egg).to_have_attribute("data-state", "slug")
+        expect(page.locator("[data-kept]")).to_have_text("1 not taken, see above")
+        page.reload()
+        page.get_by_role("button", name="Set it all the same").tap()
+        expect(page.locator("[data-kept]")).to_have_text("everything is sent")
+        expect(aside).to_be_hidden()
+        self.assertEqual(Egg.objects.get(pk=stored.pk).state, "open")
 
     def test_eggs_are_dragged_and_nudged_to_where_they_lie(self) -> None:
         page = self.member()

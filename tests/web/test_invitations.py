@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
+import tempfile
 from datetime import timedelta
+from unittest.mock import patch
 from uuid import uuid4
 
-from django.test import Client
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, override_settings
 from django.utils import timezone
 
 from eyot.bench.actions import Answer, record_look
@@ -14,8 +17,11 @@ from eyot.bench.blind import eyes_on
 from eyot.bench.invitations import invite, withdraw_invitation
 from eyot.bench.models import Invitation, Look
 from eyot.bench.siblings import judged
+from eyot.photos.models import Photo
 from eyot.shared.refusal import Refused
+from tests.jobs import do_jobs, stored_in
 from tests.web.season_data import SeasonCase
+from tests.web.test_photos import encoded
 
 
 class Invitations(SeasonCase):
@@ -42,6 +48,54 @@ class Invitations(SeasonCase):
         self.assertTrue(look.seen_by.get_username().startswith("Old friend (invited"))
         self.assertContains(self.outside.get(f"{self.link}1/"), "You hold it to be <b>mojave leopard</b>")
         self.assertIn(look.seen_by.get_username(), eyes_on(judged(self.clutch()), self.egg(1)).people)
+
+    def test_answers_from_outside_move_no_odds_until_a_member_lets_them(self) -> None:
+        before, other = judged(self.clutch()), self.egg(1)
+        for trait, level in (("lobe_attach", "floating"), ("head_stamp", "busy"), ("neck_blush", "strong")):
+            self.outside.post(f"{self.link}1/answer/", {"trait": trait, "level": level})
+        looks = Look.objects.filter(seen_by=self.invitation.eye)
+        self.assertGreaterEqual(looks.count(), 2)
+
+        def odds() -> list[float]:
+            judgement = judged(self.clutch())
+            index = judgement.index(other)
+            return [
+                judgement.chance_of(judgement.inference.posteriors[index].sums, *form) for form in judgement.forms()
+            ]
+
+        apart = odds()
+        index = before.index(other)
+        self.assertEqual(
+            apart, [before.chance_of(before.inference.posteriors[index].sums, *form) for form in before.forms()]
+        )
+        self.assertContains(self.client.get("/clutches/W-04/1/"), "counts nowhere until a member lets it")
+        count = f"/clutches/W-04/1/eyes/{self.invitation.pk}/count/"
+        self.client.post(count, {"counts": "yes"})
+        self.assertNotEqual(odds(), apart)
+        self.client.post(count, {"counts": "no"})
+        self.assertEqual(odds(), apart)
+
+    def test_a_link_takes_so_many_answers_and_no_more(self) -> None:
+        with patch("eyot.bench.invitations.MOST_ANSWERS", 2):
+            for level in ("floating", "attached"):
+                self.outside.post(f"{self.link}1/answer/", {"trait": "lobe_attach", "level": level})
+            answer = self.outside.post(f"{self.link}1/answer/", {"trait": "head_stamp", "level": "busy"})
+        self.assertContains(answer, "the most that one takes", status_code=422)
+        self.assertEqual(Look.objects.filter(seen_by=self.invitation.eye).count(), 2)
+
+    def test_a_photo_of_another_clutch_is_not_reached_by_the_link(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        with override_settings(STORAGES=stored_in(folder.name)):
+            for code, status in (("W-04", 200), ("W-02", 404)):
+                sent = {"photo": SimpleUploadedFile("egg.jpg", encoded()), "key": str(uuid4())}
+                self.client.post(f"/clutches/{code}/1/cut/photo/", sent)
+                photo = Photo.objects.get(egg__clutch__code=code)
+                do_jobs()
+                answer = self.outside.get(f"{self.link}photos/{photo.pk}/thumb-1.jpg")
+                self.assertEqual(answer.status_code, status, code)
+                if answer.streaming:
+                    b"".join(answer)  # to its end, which closes its file
 
     def test_nothing_else_is_open_to_the_guest(self) -> None:
         self.outside.get(self.link)

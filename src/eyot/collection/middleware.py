@@ -77,12 +77,18 @@ def inside(collection: Collection, name: str = "season", *args: Any) -> str:
 
 
 class MembersOnly:
-    """Sends strangers to the login, and gives every other request its collection; refuses what the role does not allow."""
+    """Sends strangers to the login, and gives every other request its collection; refuses what the role does not allow. Nothing that
+    is answered is kept by whoever stands between, unless its view says how."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
+        answer = self._answer(request)
+        answer.headers.setdefault("Cache-Control", "private, no-store")
+        return answer
+
+    def _answer(self, request: HttpRequest) -> HttpResponse:
         if request.path_info.startswith(OPEN_TO_ALL):
             return self.get_response(request)
         if not request.user.is_authenticated:

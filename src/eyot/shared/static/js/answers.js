@@ -78,7 +78,7 @@ function keepFocus() {
 
 // What another answered meanwhile: the rows that differ.
 function catchUp() {
-  if (!waiting) htmx.ajax("GET", location.href, { source: document.body, target: "#judgement", headers: { "X-Rows-Shown": shown() } });
+  if (!waiting) htmx.ajax("GET", location.href, { source: document.body, target: "#judgement", headers: { "X-Rows-Shown": shown() } }).catch(() => {});
 }
 
 export function answerLooks() {

@@ -78,7 +78,7 @@ async function takeIn(form) {
 }
 
 function showAdded() {
-  if (!marking && find(".photos")) htmx.ajax("GET", location.href, { target: ".photos", select: ".photos", swap: "outerHTML" });
+  if (!marking && find(".photos")) htmx.ajax("GET", location.href, { target: ".photos", select: ".photos", swap: "outerHTML" }).catch(() => {}); // without a signal it is seen later
 }
 
 /** @param {HTMLFormElement} form */
