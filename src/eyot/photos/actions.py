@@ -19,11 +19,12 @@ from eyot_core.photo.brush import Stroke, painted
 from eyot_core.photo.frame import FRAMES, framed
 from eyot_core.photo.light import CARDS, CHART, Light, NoLight, light_at, light_of_chart
 from eyot_core.photo.measures import RECKONING
-from eyot_core.photo.picture import NoPicture, Picture, picture_from
+from eyot_core.photo.picture import NoPicture, Picture
 from eyot_core.photo.spine import BadLine, line_from
 
 from eyot.collection.history import recording, subject_of
 from eyot.photos import files
+from eyot.photos.decoding import TakenIn, taken_in
 from eyot.photos.models import Photo
 from eyot.photos.tasks import order
 from eyot.season.models import Egg
@@ -55,14 +56,14 @@ def add_photo(
         return known if known.egg_id == egg.pk else NoPicture(f"{name}: {TAKEN}")
     if file.file is None:
         return NoPicture(f"{name} is empty. Choose it again.")
-    picture = picture_from(file.file, name, file.size or 0)
-    if isinstance(picture, NoPicture):
-        return picture
-    kept = keep_picture(egg, user, picture, stage, _taken_at(picture, at), kind=kind, key=key)
+    with taken_in(file.file, name, file.size or 0) as picture:
+        if isinstance(picture, NoPicture):
+            return picture
+        kept = keep_picture(egg, user, picture, stage, _taken_at(picture, at), kind=kind, key=key)
     return kept if kept.egg_id == egg.pk else NoPicture(f"{name}: {TAKEN}")
 
 
-def _taken_at(picture: Picture, at: datetime) -> datetime:
+def _taken_at(picture: Picture | TakenIn, at: datetime) -> datetime:
     """When it was taken, by the camera's clock where that can be; else when it came."""
     taken = picture.taken_at
     if taken is None or taken.year < FIRST_DIGITAL:
@@ -73,7 +74,7 @@ def _taken_at(picture: Picture, at: datetime) -> datetime:
 def keep_picture(
     egg: Egg,
     user: AbstractBaseUser,
-    picture: Picture,
+    picture: Picture | TakenIn,
     stage: str,
     at: datetime,
     *,
@@ -92,7 +93,8 @@ def keep_picture(
             return known
         photo = _new_photo(egg, user, picture, stage, at, kind, key, simulated=simulated)
         try:
-            files.keep_original(photo.folder, picture.image)
+            with picture.opened() as jpeg:
+                files.keep_original(photo.folder, jpeg)
             order(photo)
         except Exception:
             files.forget(photo.folder)
@@ -103,7 +105,7 @@ def keep_picture(
 def _new_photo(
     egg: Egg,
     user: AbstractBaseUser,
-    picture: Picture,
+    picture: Picture | TakenIn,
     stage: str,
     at: datetime,
     kind: str,
@@ -117,8 +119,8 @@ def _new_photo(
         stage=stage,
         kind=kind,
         taken_at=at,
-        width=picture.image.width,
-        height=picture.image.height,
+        width=picture.width,
+        height=picture.height,
         added_by_id=user.pk,
         simulated=simulated,
     )

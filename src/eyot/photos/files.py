@@ -10,7 +10,7 @@ import io
 from typing import IO
 
 import numpy as np
-from django.core.files.base import ContentFile
+from django.core.files.base import ContentFile, File
 from django.core.files.storage import Storage, storages
 from numpy.typing import NDArray
 from PIL import Image
@@ -18,7 +18,6 @@ from PIL import Image
 Pixels = NDArray[np.uint8]
 SIZES = {"thumb": 360, "page": 1100, "full": 2600}
 ORIGINAL, BRUSH = "original.jpg", "brush.png"
-ORIGINAL_QUALITY = 95
 
 
 def store() -> Storage:
@@ -26,9 +25,9 @@ def store() -> Storage:
     return storages["photos"]
 
 
-def keep_original(folder: str, image: Image.Image) -> None:
-    """Writes the upright picture in full; it is never changed afterwards."""
-    _write(f"{folder}/{ORIGINAL}", _jpeg(image, ORIGINAL_QUALITY))
+def keep_original(folder: str, file: IO[bytes]) -> None:
+    """Keeps the upright picture in full, a JPEG; it is never changed afterwards."""
+    store().save(f"{folder}/{ORIGINAL}", File(file))
 
 
 def original(folder: str) -> Pixels:
@@ -103,7 +102,7 @@ def forget(folder: str) -> None:
 
 def _jpeg(image: Image.Image, quality: int) -> bytes:
     held = io.BytesIO()
-    image.save(held, "JPEG", quality=quality, subsampling=0 if quality == ORIGINAL_QUALITY else 2)
+    image.save(held, "JPEG", quality=quality, subsampling=2)
     return held.getvalue()
 
 

@@ -122,8 +122,8 @@ def _strip(photo: Pixels, line: Line, light: Light | None) -> tuple[Strip, Outli
 
 
 def outline_document(outline: Outline) -> list[list[float]]:
-    """The outline as a closed line of points [x, y] in pixels, thinned out."""
-    polygon = outline.polygon
+    """The outline as a closed line of points [x, y] in pixels of the photo as it was given, thinned out."""
+    polygon = (outline.polygon + 0.5) / outline.scale - 0.5 if outline.scale < 1 else outline.polygon
     half = len(polygon) // 2
     keep = np.unique(np.round(np.linspace(0, half - 1, OUTLINE_POINTS // 2)).astype(int))
     return [[round(float(x), 1), round(float(y), 1)] for x, y in polygon[np.concatenate([keep, keep + half])]]

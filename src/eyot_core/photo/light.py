@@ -41,6 +41,9 @@ MOST_GAIN = 8.0
 MOST_CHART_ERROR = 0.06
 
 
+ROWS_AT_ONCE = 256
+
+
 @dataclass(frozen=True)
 class Light:
     """The light of a photo: what was marked, and what each channel of linear light is multiplied by.
@@ -155,8 +158,9 @@ def _patch(pixels: Pixels, middle: Floats, reach: float) -> Floats:
 
 def in_light(pixels: Pixels, light: Light) -> Pixels:
     """The photo as it would be in even, neutral light; sRGB of the same shape. One table a channel where gains are enough."""
-    if light.mix:
-        return to_srgb(light.on(linear(pixels).astype(np.float32)).astype(np.float64))
+    if light.mix:  # some rows at a time: a large photo in decimals fills a worker's memory
+        parts = np.array_split(pixels, max(1, len(pixels) // ROWS_AT_ONCE))
+        return np.concatenate([to_srgb(light.on(linear(part).astype(np.float32)).astype(np.float64)) for part in parts])
     steps = linear(np.arange(256))
     corrected = np.empty_like(pixels)
     for channel, gain in enumerate(light.gains):

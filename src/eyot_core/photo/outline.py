@@ -74,7 +74,8 @@ class Outline:
     """Where the body lies: its midline, half-widths to the left and the right of it (stations,), in pixels of the photo.
 
     ``sure``: stations where the edges were seen; elsewhere the body's shape stands in. ``paper``: None if no even ground;
-    ``shown`` then tells what is animal, since other things (a shell, a sibling) may cover its flanks.
+    ``shown`` then tells what is animal, since other things (a shell, a sibling) may cover its flanks. ``scale``: how much smaller the
+    photo was made before, 1 at most.
     """
 
     spine: Spine
@@ -82,6 +83,7 @@ class Outline:
     sure: Mask
     paper: Paper | None
     shown: Shown | None = None
+    scale: float = 1.0
 
     @property
     def polygon(self) -> Floats:

@@ -20,7 +20,9 @@ register_heif_opener()
 
 MOST_BYTES = 40 * 1024 * 1024
 MOST_PIXELS = 50_000_000
-LEAST_SIDE = 32
+QUALITY = 95
+LEAST_SIDE, LONGEST_SIDE = 32, 20_000
+START_OF_SCAN, MOST_SCANS = b"\xff\xda", 100
 FORMATS = ("JPEG", "PNG", "WEBP", "HEIF")
 GREY = (198, 198, 198, 255)
 TAKEN = 36867
@@ -44,13 +46,30 @@ class Picture:
     image: Image.Image
     taken_at: datetime | None
 
+    @property
+    def width(self) -> int:
+        """In pixels."""
+        return self.image.width
+
+    @property
+    def height(self) -> int:
+        """In pixels."""
+        return self.image.height
+
+    def opened(self) -> IO[bytes]:
+        """As a JPEG that keeps what can be seen."""
+        held = io.BytesIO()
+        self.image.save(held, "JPEG", quality=QUALITY, subsampling=0)
+        held.seek(0)
+        return held
+
 
 def picture_from(file: IO[bytes], name: str, size: int) -> Picture | NoPicture:
-    """The picture in a file of so many bytes, or why there is none. Never raises for what a file may hold."""
-    if size > MOST_BYTES:
-        return NoPicture(
-            f"{name} has {size / 1048576:.0f} MB; at most {MOST_BYTES // 1048576} MB can be taken. Save it smaller and add it again."
-        )
+    """The picture in a file of so many bytes, or why there is none. Never raises for what a file may hold, but MemoryError
+    where memory is bounded."""
+    for trouble in (too_many_bytes(name, size), _unread(file, name)):
+        if trouble is not None:
+            return trouble
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -64,14 +83,47 @@ def picture_from(file: IO[bytes], name: str, size: int) -> Picture | NoPicture:
         return NoPicture(f"{name} is not a JPEG, PNG, WebP or HEIC picture.")
     except Image.DecompressionBombError:
         return _too_large(name, "far too many")
+    except MemoryError:
+        raise
     except Exception as error:  # noqa: BLE001  decoders raise whatever they like on broken files
         return NoPicture(f"{name} is broken and can't be read ({type(error).__name__}). Copy it from the camera again.")
     return Picture(clean, taken_at)
 
 
+def too_many_bytes(name: str, size: int) -> NoPicture | None:
+    """Why a file of so many bytes is not read at all, if it is not."""
+    if size <= MOST_BYTES:
+        return None
+    return NoPicture(
+        f"{name} has {size / 1048576:.0f} MB; at most {MOST_BYTES // 1048576} MB can be taken. Save it smaller and add it again."
+    )
+
+
+def _unread(file: IO[bytes], name: str) -> NoPicture | None:
+    """What can be told from a file's first bytes and marks, before a decoder takes memory and time for it."""
+    head = file.read(30)
+    file.seek(0)
+    if head[:4] == b"RIFF" and head[8:16] == b"WEBPVP8X":
+        width, height = (int.from_bytes(head[at : at + 3], "little") + 1 for at in (24, 27))
+        if width * height > MOST_PIXELS:
+            return _too_large(name, f"{width * height / 1e6:.0f}")
+    if head[:2] == b"\xff\xd8":
+        scans = file.read().count(START_OF_SCAN)
+        file.seek(0)
+        if scans > MOST_SCANS:
+            return NoPicture(
+                f"{name} is put together of {scans} scans, which no camera does. Save it anew and add it again."
+            )
+    return None
+
+
 def _unfit(image: Image.Image, name: str) -> NoPicture | None:
     if image.width * image.height > MOST_PIXELS:
         return _too_large(name, f"{image.width * image.height / 1e6:.0f}")
+    if max(image.size) > LONGEST_SIDE:
+        return NoPicture(
+            f"{name} has {image.width:,} × {image.height:,} pixels; at most {LONGEST_SIDE:,} a side are taken. Crop it and add it again."
+        )
     if min(image.size) < LEAST_SIDE:
         return NoPicture(
             f"{name} has {image.width} × {image.height} pixels; at least {LEAST_SIDE} a side are needed to see anything."

@@ -22,6 +22,8 @@ from eyot_core.photo.shading import Skin, evened, restored, unshaded_white
 from eyot_core.photo.spine import Floats, Line, spine_of
 
 COLUMNS, ROWS = 1200, 161
+MOST_PIXELS = 16_000_000
+"""Larger photos are made smaller first: a strip has no more detail, and a worker needs some 100 bytes a pixel."""
 V_MOST = 0.40
 LONGEST = 1700.0
 """Length of the body in pixels above which the photo is made smaller before it is unrolled."""
@@ -93,8 +95,21 @@ def strip_of(
 
     ``light``: what each channel of linear light is multiplied by; without it colours stay as the camera gave them.
     """
+    photo, line, factor = _smaller(photo, line)
     outline = outline_of(photo, line, brushed)
-    return outline if isinstance(outline, NoOutline) else (unrolled(photo, outline, light), outline)
+    if isinstance(outline, NoOutline):
+        return outline
+    return unrolled(photo, outline, light), replace(outline, scale=factor)
+
+
+def _smaller(photo: Pixels, line: Line) -> tuple[Pixels, Line, float]:
+    """A photo and the line in it, made smaller where it has more pixels than strips are taken from; and by how much, 1 at most."""
+    factor = min(1.0, (MOST_PIXELS / (photo.shape[0] * photo.shape[1])) ** 0.5)
+    if factor == 1:
+        return photo, line, factor
+    size = (max(1, round(photo.shape[1] * factor)), max(1, round(photo.shape[0] * factor)))
+    smaller = cv2.resize(photo, size, interpolation=cv2.INTER_AREA)
+    return np.asarray(smaller, dtype=np.uint8), line.scaled(factor), factor
 
 
 def preview_of(photo: Pixels, line: Line, light: Light | None = None) -> NDArray[np.uint8]:
