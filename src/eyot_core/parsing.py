@@ -11,6 +11,7 @@ from typing import Any
 from eyot_core.errors import InputError
 
 FRACTION = re.compile(r"(\d{1,12}(?:\.\d{1,18})?)(?:/(\d{1,12}))?")
+"""How a chance may be written: bounded, since a number such as 1e-40000000 has forty million digits as a fraction."""
 SHOWN = 40
 
 

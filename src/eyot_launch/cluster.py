@@ -68,7 +68,7 @@ class Cluster:
             raise CannotGoOn(
                 f"the user who runs the database can't write to {self.home}; give --data a folder that it can reach"
             )
-        if (self._data / "PG_VERSION").exists():
+        if self.exists:
             return
         tell("making the database")
         unfinished = self.home / "pg.new"
@@ -78,15 +78,21 @@ class Cluster:
 
     def _initdb(self, folder: Path) -> None:
         command = [self._program("initdb"), "-D", str(folder), "-U", "eyot", "--encoding=UTF8", "--locale=C.UTF-8"]
-        with tempfile.NamedTemporaryFile("w", prefix="eyot-pw-", dir="/tmp") as secret:
-            if self.lasting:
-                secret.write(self.password)
-                secret.flush()
-                self._own(Path(secret.name))
-                command += ["--auth=scram-sha-256", f"--pwfile={secret.name}", "--data-checksums"]
-            else:
-                command += ["--auth=trust", "--no-sync"]
+        secret = (
+            self.home / "first-password"
+        )  # no program of ours may pass it on by a pipe: the server's user could not open that
+        secret.unlink(missing_ok=True)
+        if self.lasting:
+            secret.touch(mode=0o600)
+            secret.write_text(self.password)
+            self._own(secret)
+            command += ["--auth=scram-sha-256", f"--pwfile={secret}", "--data-checksums"]
+        else:
+            command += ["--auth=trust", "--no-sync"]
+        try:
             done = self._as_owner(command)
+        finally:
+            secret.unlink(missing_ok=True)
         if done.returncode:
             raise CannotGoOn(f"the database could not be made: {done.stderr.strip().splitlines()[-1:]}")
 
@@ -105,10 +111,37 @@ class Cluster:
 
     def is_up(self) -> bool:
         """Does its server run? Its port is known then."""
+        self._forget_copied_lock()
         if self._as_owner([self._program("pg_ctl"), "-D", str(self._data), "status"]).returncode:
             return False
         self.port = int((self._data / "postmaster.pid").read_text().splitlines()[3])
         return True
+
+    @property
+    def exists(self) -> bool:
+        """Is there a database in its place?"""
+        return (self._data / "PG_VERSION").exists()
+
+    @property
+    def runs(self) -> bool:
+        """Does its server run, as far as its process tells? Asked often, so without another program."""
+        pid = self._locked_by()
+        return pid is not None and Path(f"/proc/{pid}").exists()
+
+    def _locked_by(self) -> int | None:
+        try:
+            return int((self._data / "postmaster.pid").read_text().splitlines()[0])
+        except (OSError, ValueError, IndexError):
+            return None
+
+    def _forget_copied_lock(self) -> None:
+        """A folder that was copied while its server ran holds that server's lock file: what runs there is another's."""
+        pid = self._locked_by()
+        if pid is None or not Path(f"/proc/{pid}").exists():
+            return
+        if not os.path.samefile(f"/proc/{pid}/cwd", self._data):
+            tell("this data folder was copied from one whose database runs; that one is left alone")
+            (self._data / "postmaster.pid").unlink()
 
     def _start_server(self) -> None:
         sockets = Path(tempfile.gettempdir()) / f"eyot-{hashlib.sha256(str(self.home).encode()).hexdigest()[:10]}"

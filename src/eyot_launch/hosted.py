@@ -22,11 +22,12 @@ def serve(address: str) -> NoReturn:
     """Brings the database up to date, and becomes the web server."""
     environment = _environment()
     done = subprocess.run(
-        [str(PYTHON), "-m", "django", "prepare", "--password=", "--no-demo"],
+        [str(PYTHON), "-m", "django", "prepare", "--no-demo"],
         env=environment,
         cwd=ROOT,
         text=True,
         stdout=subprocess.PIPE,
+        input="",
     )
     if done.returncode:
         raise CannotGoOn("the database could not be made ready; what stands above says why")

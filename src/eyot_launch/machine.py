@@ -42,6 +42,10 @@ def _missing_packages(browser: bool, node: bool) -> list[str]:
     return missing
 
 
+WAIT_FOR_OTHERS = ("-o", "DPkg::Lock::Timeout=300")
+"""Another program that installs just now is waited for, five minutes at most; apt says so meanwhile."""
+
+
 def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
     """Installs the Debian packages that are missing."""
     missing = _missing_packages(browser, node)
@@ -53,8 +57,8 @@ def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
     tell(f"installing {', '.join(missing)}")
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     commands = (
-        ["apt-get", "update", "-qq"],
-        ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing],
+        ["apt-get", *WAIT_FOR_OTHERS, "update", "-qq"],
+        ["apt-get", *WAIT_FOR_OTHERS, "install", "-y", "-qq", "--no-install-recommends", *missing],
     )
     for command in commands:
         done = subprocess.run(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import errno
 import fcntl
 import json
 import os
@@ -13,7 +14,7 @@ import ssl
 import subprocess
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -33,6 +34,9 @@ SERVER_OPTIONS = (
 GUNICORN = ("gunicorn", "eyot.config.wsgi")
 WORKER = ("django", "work")
 WATCH_SECONDS = 1.0
+SHORTEST_PAUSE, LONGEST_PAUSE = 1.0, 60.0
+"""Between an end and the next beginning, in seconds; the pause doubles each time."""
+CLOSING_SECONDS = 15.0
 
 
 class _Stopped(Exception):
@@ -76,17 +80,17 @@ def _start(data: Path, port: int, demo: bool, lan: OwnNetwork | None) -> None:
             _refuse_taken(address, lan.port if lan else 0)
         settings = kept_settings(data)
         cluster = Cluster(
-            passable_home(data), port=int(settings["database_port"]), password=settings["database_password"]
+            home_of(data, settings), port=int(settings["database_port"]), password=settings["database_password"]
         )
         cluster.make()
         cluster.start()
         try:
-            keep(data, {**settings, "database_port": cluster.port})
+            keep(data, {**settings, "database_port": cluster.port, "database_home": str(cluster.home)})
             environment = application_environment(data, cluster.url, settings["secret_key"])
             environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
             environment["EYOT_PHONE"] = ",".join(lan.urls) if lan else ""
             logins = _prepare(environment, settings["first_password"], demo=demo)
-            _serve(environment, port, logins, lan)
+            _serve(environment, port, logins, lan, cluster)
         finally:
             for number in STOPPING:
                 signal.signal(number, signal.SIG_IGN)
@@ -112,14 +116,36 @@ def only_one(data: Path) -> Iterator[None]:
         yield
 
 
+def home_of(data: Path, settings: dict[str, str]) -> Path:
+    """Where the database of a data folder lies. :class:`CannotGoOn` where it was there once and is not now, or is another folder's: an
+    empty one in its place would look as if everything were lost."""
+    home = passable_home(data)
+    last = settings.get("database_home", str(home))
+    if settings["database_port"] == "0" or Cluster(home).exists:
+        return home
+    raise CannotGoOn(
+        f"{data} has settings, and no database where it should be ({home}; it was last in {last}). Put the database's folder back, or "
+        "start with another --data and bring a backup into it (bin/eyot restore). Nothing was changed."
+    )
+
+
 def _refuse_taken(address: str, port: int) -> None:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((address, port))
-        except OSError as error:
-            at = "" if address == "127.0.0.1" else f" at {address}"
-            raise CannotGoOn(f"port {port}{at} can't be used ({error.strerror}); choose another with --port") from error
+    """A port on which somebody answers is refused; one that is only still closing is waited for."""
+    end = time.monotonic() + CLOSING_SECONDS
+    while True:
+        with socket.socket() as probe, socket.socket() as caller:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind((address, port))
+            except OSError as error:
+                is_closing = error.errno == errno.EADDRINUSE and caller.connect_ex((address, port)) != 0
+                if not is_closing or time.monotonic() > end:
+                    at = "" if address == "127.0.0.1" else f" at {address}"
+                    words = f"port {port}{at} can't be used ({error.strerror}); choose another with --port"
+                    raise CannotGoOn(words) from error
+            else:
+                return
+        time.sleep(0.2)
 
 
 def kept_settings(data: Path) -> dict[str, str]:
@@ -175,34 +201,78 @@ def application_environment(data: Path, database: str, secret: str) -> dict[str,
 
 def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
     """Migrates, collects, makes the first accounts where there are none; what to say of the logins that it made or finds."""
-    command = [str(PYTHON), "-m", "django", "prepare", f"--password={password}", *([] if demo else ["--no-demo"])]
-    done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE)
+    command = [str(PYTHON), "-m", "django", "prepare", *([] if demo else ["--no-demo"])]
+    done = subprocess.run(
+        command,
+        env=environment,
+        cwd=ROOT,
+        text=True,
+        stdout=subprocess.PIPE,
+        input=password,
+        preexec_fn=_die_with_parent,
+    )
     if done.returncode:
         raise CannotGoOn("the database could not be made ready; what stands above says why. Your data is as it was.")
     return done.stdout.strip()
 
 
-def _serve(environment: dict[str, str], port: int, logins: str, lan: OwnNetwork | None) -> None:
-    """Runs the web servers, and a worker beside them that is started anew should it end."""
-    children: list[tuple[str, subprocess.Popen[bytes]]] = []
+@dataclass
+class _Kept:
+    """Something that is kept running: started anew when it ends, each time after a longer pause, until it has run for a while."""
+
+    name: str
+    begin: Callable[[], None]
+    runs: Callable[[], bool]
+    added: str = ""
+    pause: float = SHORTEST_PAUSE
+    begun_at: float = 0.0
+    ended_at: float | None = None
+
+    def look_after(self, now: float) -> None:
+        """Tells that it ended, and begins it anew when its pause is over."""
+        if self.runs():
+            if self.ended_at is None and now - self.begun_at > LONGEST_PAUSE:
+                self.pause = SHORTEST_PAUSE
+            return
+        if self.ended_at is None:
+            self.ended_at = now
+            tell(f"the {self.name} ended; another is started in {self.pause:g} s{self.added}")
+        elif now - self.ended_at >= self.pause:
+            self.pause, self.begun_at, self.ended_at = min(2 * self.pause, LONGEST_PAUSE), now, None
+            try:
+                self.begin()
+            except CannotGoOn as error:
+                tell(f"the {self.name} did not come up: {error}")
+            else:
+                tell(f"the {self.name}: another was started")
+
+
+def _serve(environment: dict[str, str], port: int, logins: str, lan: OwnNetwork | None, cluster: Cluster) -> None:
+    """Runs the web servers and a worker beside them, and looks after them and the database until it is told to stop."""
+    children: dict[str, subprocess.Popen[bytes]] = {}
+
+    def kept(name: str, begin: Callable[[], subprocess.Popen[bytes]], added: str = "") -> _Kept:
+        def anew() -> None:
+            children[name] = begin()
+
+        anew()
+        return _Kept(name, anew, lambda: children[name].poll() is None, added, begun_at=time.monotonic())
+
     try:
-        server = _child(environment, *GUNICORN, "--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS)
-        children.append(("web server", server))
-        worker = _child(environment, *WORKER)
-        children.append(("worker", worker))
-        _await(server, f"http://127.0.0.1:{port}/alive")
+        web = ("--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS)
+        looked_after = [kept("web server", lambda: _child(environment, *GUNICORN, *web))]
+        looked_after.append(kept("worker", lambda: _child(environment, *WORKER), ", which takes up its jobs"))
+        _await(children["web server"], f"http://127.0.0.1:{port}/alive")
         print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
         if lan:
-            children.append(("web server for phones", _serve_phones(environment, lan)))
-        while all(child.poll() is None for name, child in children if name != "worker"):
-            if worker.poll() is not None:
-                ended, worker = worker.returncode, _child(environment, *WORKER)
-                children = [row for row in children if row[0] != "worker"] + [("worker", worker)]
-                tell(f"the worker ended (status {ended}); another was started, which takes up its jobs")
+            looked_after.append(kept("web server for phones", lambda: _serve_phones(environment, lan)))
+        looked_after.append(_Kept("database", cluster.start, lambda: cluster.runs, begun_at=time.monotonic()))
+        while True:
+            for one in looked_after:
+                one.look_after(time.monotonic())
             time.sleep(WATCH_SECONDS)
-        raise CannotGoOn("the web server ended by itself; what stands above says why")
     finally:
-        for name, child in reversed(children):
+        for name, child in reversed(children.items()):
             if child.poll() is None:
                 tell(f"stopping the {name}")
                 child.terminate()

@@ -13,6 +13,7 @@ import ssl
 import subprocess
 import tempfile
 import threading
+import time
 import urllib.request
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -24,8 +25,9 @@ from cryptography import x509
 from cryptography.hazmat.primitives import serialization
 from playwright.sync_api import Page, expect, sync_playwright
 
-from eyot.demo.management.commands.prepare import Command as Prepare
 from eyot_launch import start
+from eyot_launch.cluster import Cluster, passable_home
+from eyot_launch.console import CannotGoOn
 from tests.journeys.browser import FLAGS, PATIENCE_MS, PHONE
 from tests.web.test_photos import encoded
 
@@ -142,14 +144,48 @@ def database_is_up(data: Path) -> bool:
 class Start(StartCase):
     takes_long = True
 
-    def test_a_password_that_looks_like_an_option_is_a_password(self) -> None:
-        """One random password in 64 begins with a hyphen."""
-        with patch.object(start.subprocess, "run") as run:
-            run.return_value = subprocess.CompletedProcess([], 0, stdout="told")
+    def test_a_password_stands_on_no_command_line_and_in_no_shared_folder(self) -> None:
+        """Where every user of the machine could read it."""
+        cluster = Cluster(self.data, password="-x9Q")
+        self.data.mkdir()
+        seen: dict[str, object] = {}
+
+        def run(command: list[str], **more: object) -> subprocess.CompletedProcess[str]:
+            self.assertNotIn("x9Q", " ".join(command))
+            seen.update({path.name: (path.read_text(), path.stat().st_mode & 0o077) for path in self.data.iterdir()})
+            seen["input"] = more.get("input")
+            return subprocess.CompletedProcess([], 0, stdout="told")
+
+        with patch("subprocess.run", run), patch.object(cluster, "_own"):
             start._prepare({}, "-x9Q", demo=True)
-        given: list[str] = run.call_args.args[0]
-        options = Prepare().create_parser("", "prepare").parse_args(given[given.index("prepare") + 1 :])
-        self.assertEqual(options.password, "-x9Q")
+            self.assertEqual(seen.pop("input"), "-x9Q")
+            cluster._initdb(self.data / "pg.new")
+        self.assertEqual(seen["first-password"], ("-x9Q", 0))
+        self.assertEqual(list(self.data.iterdir()), [], "it is there no longer than it takes")
+
+    def test_settings_without_their_database_are_refused(self) -> None:
+        self.data.mkdir()
+        kept = start.kept_settings(self.data)
+        self.assertEqual(start.home_of(self.data, kept), passable_home(self.data), "none was made yet")
+        with self.assertRaisesRegex(CannotGoOn, "no database where it should be .*bring a backup into it"):
+            start.home_of(self.data, {**kept, "database_port": "5999", "database_home": "/elsewhere"})
+
+    def test_pauses_grow_until_it_has_run_for_a_while(self) -> None:
+        begun, runs = [], False
+        one = start._Kept("worker", lambda: begun.append(now), lambda: runs)
+        now = 0.0
+        with patch.object(start, "tell"):
+            while now < 70:
+                one.look_after(now)
+                now += 1
+        self.assertEqual(begun, [1, 4, 9, 18, 35, 68])
+        runs, now = True, 500.0
+        one.look_after(now)
+        runs = False
+        with patch.object(start, "tell"):
+            one.look_after(501)
+            one.look_after(502)
+        self.assertEqual(len(begun), 7)
 
     def test_a_taken_port_is_told(self) -> None:
         with socket.socket() as taken:
@@ -214,6 +250,31 @@ class StartAgain(StartCase):
         super().setUp()
         subprocess.run(["cp", "-a", str(self.made), str(self.data)], check=True)
 
+    def wait_for_answers(self, address: str) -> None:
+        """Until the web server answers again."""
+        for _ in range(100):
+            try:
+                if status_of(address) == 200:
+                    return
+            except OSError:
+                time.sleep(0.2)
+        self.fail(f"nobody answers at {address}")
+
+    def processes(self, program: str) -> list[int]:
+        """Process ids of a program that was begun for this test's data folder by the launcher itself."""
+        found = []
+        for path in Path("/proc").glob("[0-9]*"):
+            try:
+                words = (path / "cmdline").read_bytes().split(b"\0")
+                own = f"EYOT_DATA={self.data}".encode() in (path / "environ").read_bytes().split(b"\0")
+                parent = int((path / "stat").read_text().rsplit(")", 1)[1].split()[1])
+                is_first = b"start" in Path(f"/proc/{parent}/cmdline").read_bytes().split(b"\0")
+            except OSError:
+                continue
+            if own and is_first and any(program.encode() in word for word in words[:4]):
+                found.append(int(path.name))
+        return found
+
     def workers(self) -> list[int]:
         """Process ids of the workers of this test's data folder."""
         found = []
@@ -250,6 +311,27 @@ class StartAgain(StartCase):
         run.says("another was started")
         [other] = self.workers()
         self.assertNotEqual(worker, other)
+
+        database = self.data / "database/pg/postmaster.pid"
+        before = int(database.read_text().split()[0])
+        os.kill(before, signal.SIGKILL)
+        run.says("the database: another was started")
+        self.assertNotEqual(int(database.read_text().split()[0]), before)
+        self.assertEqual(status_of(run.address()), 200)
+        [server] = self.processes("gunicorn")
+        os.kill(server, signal.SIGKILL)
+        run.says("the web server: another was started")
+        self.wait_for_answers(run.address())
+
+        copied = self.folder() / "data"
+        subprocess.run(["cp", "-a", str(self.data), str(copied)], check=True)
+        beside = Started(copied, "--no-demo")
+        self.addCleanup(beside.close)
+        beside.says(ADDRESS)
+        self.assertIn("copied from one whose database runs", beside.output)
+        self.assertNotIn("taking it over", beside.output)
+        self.assertEqual(beside.stop(), 0)
+        self.assertTrue(database_is_up(self.data), "the one that it was copied from")
         self.assertEqual(run.stop(), 0)
         self.assertEqual(self.workers(), [])
 

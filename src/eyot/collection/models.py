@@ -13,6 +13,7 @@ from django.core.exceptions import ValidationError
 from django.db import models
 from django.utils.text import slugify
 
+from eyot_core.parsing import FRACTION
 from eyot_core.wording.statements import Statement
 
 from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
@@ -21,9 +22,11 @@ from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
 def valid_chance(text: str) -> None:
     """A chance is a fraction such as 2/3, above 0 and at most 1."""
     try:
-        value = Fraction(text)
-    except (ValueError, ZeroDivisionError):
-        raise ValidationError(f"“{text}” is not a fraction such as 2/3.") from None
+        value = Fraction(text) if FRACTION.fullmatch(text) else None
+    except ZeroDivisionError:
+        value = None
+    if value is None:
+        raise ValidationError(f"“{text[:40]}” is not a fraction such as 2/3.")
     if not 0 < value <= 1:
         raise ValidationError(f"A chance is above 0 and at most 1, not {text}.")
 

@@ -99,7 +99,7 @@ def levels(request: CollectionRequest, code: str) -> HttpResponse:
 def tick(request: CollectionRequest, code: str) -> HttpResponse:
     """One look answered alike for several siblings."""
     clutch, given = clutch_of(request.collection, code), request.POST
-    numbers = {int(name[1:]) for name in given.getlist("row") if name.startswith("e") and name[1:].isdigit()}
+    numbers = {int(name[1:]) for name in given.getlist("row") if name.startswith("e") and name[1:].isdecimal()}
     eggs = list(clutch.eggs.filter(number__in=numbers))
     trait, level = given.get("trait", ""), given.get("level", "")
     try:

@@ -197,7 +197,8 @@ class _Ear:
 
     def _said(self, words: str) -> list[str]:
         said = [
-            COUNTED[int(word)] if word.isdigit() and int(word) < len(COUNTED) else word for word in WORD.findall(words)
+            COUNTED[int(word)] if word.isdecimal() and int(word) < len(COUNTED) else word
+            for word in WORD.findall(words)
         ]
         for phrase, value in self.instead.items():
             said = _replaced(said, phrase, value)
@@ -212,7 +213,7 @@ class _Ear:
         """A comparison with a sibling, told by its number."""
         match = THAN.search(words)
         number = NUMBERS.get(match[1], match[1]) if match else ""
-        if not match or not number.isdigit():
+        if not match or not number.isdecimal():
             return None
         said = Counter(self.content(words[: match.start()]))
         best: tuple[int, HeardComparison] | None = None

@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
+from eyot_core.parsing import FRACTION
 from eyot_core.wording.line_words import Alternative, Item, LineWords
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.statements import HALF, Question, Statement, Understood, as_percentage
@@ -459,6 +460,8 @@ def _add(said: Said, more: Said) -> None:
 def fraction_of(figure: str) -> str:
     """A percentage or fraction as a fraction; the trade's 66 and 33 are thirds. Empty where it is no chance."""
     text = figure.replace(",", ".")
+    if not FRACTION.fullmatch(text):
+        return ""
     try:
         if "/" in text:
             value = Fraction(1, 2) if text == "50/50" else Fraction(text)

@@ -8,6 +8,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from eyot_core.catalogue import Catalogue
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
@@ -66,9 +67,7 @@ def tests(request: CollectionRequest) -> HttpResponse:
 
 def counts(request: CollectionRequest, gene: str, refused: Refused | None = None) -> HttpResponse:
     """What proven animals say of a gene's marks."""
-    catalogue = catalogue_of(request.collection)
-    if gene not in recessives_of(catalogue):
-        raise Http404(f"{gene} is no recessive gene")
+    catalogue = _catalogue_with(request, gene)
     naming = Naming(catalogue)
     context = {
         "gene": gene,
@@ -82,9 +81,17 @@ def counts(request: CollectionRequest, gene: str, refused: Refused | None = None
     return render(request, "hets/counts.html", context, status=422 if refused else 200)
 
 
+def _catalogue_with(request: CollectionRequest, gene: str) -> Catalogue:
+    catalogue = catalogue_of(request.collection)
+    if gene not in recessives_of(catalogue):
+        raise Http404("no recessive gene of this name")
+    return catalogue
+
+
 @require_POST
 @refusals_on(counts)
 def take_over(request: CollectionRequest, gene: str) -> HttpResponse:
     """The collection's own ratio of a mark is used."""
+    _catalogue_with(request, gene)
     take_over_ratio(request.collection, request.member, gene, request.POST.get("mark", ""))
     return redirect("mark-counts", gene)

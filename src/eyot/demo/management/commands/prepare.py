@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -9,7 +10,7 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management import call_command
-from django.core.management.base import BaseCommand, CommandParser
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 
@@ -17,20 +18,26 @@ from eyot.collection.models import Collection
 
 
 class Command(BaseCommand):
-    """``django prepare --password WORD [--no-demo]``; prints how somebody gets in, where that is still to be said."""
+    """``django prepare [--no-demo]``, a password on standard input; prints how somebody gets in, where that is still to be said."""
 
     help = __doc__
     requires_system_checks = []  # "bin/eyot check" runs them; a start should not wait for them
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """The password is given to the accounts of the demo."""
-        parser.add_argument("--password", required=True)
+        """The password of the demo's accounts comes by standard input, where no list of processes shows it."""
         parser.add_argument("--no-demo", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Migrates, collects, loads the demo."""
+        password = sys.stdin.readline().strip()
         with _one_at_a_time():
             executor = MigrationExecutor(connection)
+            unknown = set(executor.loader.applied_migrations) - set(executor.loader.disk_migrations)
+            if newer := sorted(row for row in unknown if row[0] in executor.loader.migrated_apps):
+                app, name = newer[-1]
+                raise CommandError(
+                    f"this database was made by a newer Eyot (it knows {app} {name}); start that one. Nothing was changed."
+                )
             if executor.migration_plan(executor.loader.graph.leaf_nodes()):
                 self.tell("bringing the database up to date")
                 call_command("migrate", verbosity=0, interactive=False)
@@ -39,8 +46,8 @@ class Command(BaseCommand):
             from eyot.demo.loading import load_demo  # drawing is slow to import, and needed once in a lifetime
 
             self.tell("loading the demo collection")
-            load_demo(options["password"], self.tell)
-        self.stdout.write(way_in(options["password"]))
+            load_demo(password, self.tell)
+        self.stdout.write(way_in(password))
 
     def tell(self, line: str) -> None:
         """One line of progress."""
