@@ -23,6 +23,7 @@ bin/eyot check [--coverage]                           lint, types, templates, im
 bin/eyot core cross|identify|catalogue                the computation, JSON in and out
 bin/eyot shots                                        make the pictures in docs/screenshots
 bin/eyot bench                                        measure the times in docs/benchmarks.md
+bin/eyot chaos [MINUTES] | --requests                 killed at random, or sent what nobody sends, for docs/reliability.md
 bin/eyot mutants photo|app [COUNT]                    faults that no test sees, for docs/testing.md
 bin/eyot judgement [model|eyes|looks|open|next …]     the study in docs/judgement.md, an hour in all"""
 
@@ -50,12 +51,9 @@ def main(arguments: list[str]) -> int:
         return _hosted(command, rest)
     if command in ("backup", "verify", "restore"):
         return _safekeeping(command, rest)
-    if command == "test":
-        return work.test(rest)
-    if command == "mutants":
-        return work.mutants(rest)
-    if command == "judgement":
-        return work.judgement(rest)
+    with_words = {"test": work.test, "chaos": work.chaos, "mutants": work.mutants, "judgement": work.judgement}
+    if command in with_words:
+        return with_words[command](rest)
     if command == "check" and rest == ["--coverage"]:
         return work.check() or work.coverage()
     simple = {"check": work.check, "shots": work.shots, "bench": work.bench}

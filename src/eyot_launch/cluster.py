@@ -23,6 +23,7 @@ def free_port(wanted: int | None = None) -> int:
     """The wanted port if nobody listens there, else any free one."""
     for port in (wanted, 0) if wanted else (0,):
         with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)  # as PostgreSQL does: what is only closing is free
             try:
                 probe.bind(("127.0.0.1", port))
             except OSError:
@@ -108,6 +109,11 @@ class Cluster:
             self.port = free_port(self.port or None)
             self._start_server()
         self._ensure_database()
+
+    def start_again(self) -> None:
+        """Starts the server where those who use it look for it. :class:`CannotGoOn` where that port is taken meanwhile."""
+        if not self.is_up():
+            self._start_server()
 
     def is_up(self) -> bool:
         """Does its server run? Its port is known then."""

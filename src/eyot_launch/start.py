@@ -36,7 +36,8 @@ WORKER = ("django", "work")
 WATCH_SECONDS = 1.0
 SHORTEST_PAUSE, LONGEST_PAUSE = 1.0, 60.0
 """Between an end and the next beginning, in seconds; the pause doubles each time."""
-CLOSING_SECONDS = 15.0
+CLOSING_SECONDS = 8.0
+"""How long a web server takes to close, and a little more."""
 
 
 class _Stopped(Exception):
@@ -130,16 +131,15 @@ def home_of(data: Path, settings: dict[str, str]) -> Path:
 
 
 def _refuse_taken(address: str, port: int) -> None:
-    """A port on which somebody answers is refused; one that is only still closing is waited for."""
+    """A port that another keeps is refused; one that is given up just now, as by a run of before that was killed, is waited for."""
     end = time.monotonic() + CLOSING_SECONDS
     while True:
-        with socket.socket() as probe, socket.socket() as caller:
+        with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind((address, port))
             except OSError as error:
-                is_closing = error.errno == errno.EADDRINUSE and caller.connect_ex((address, port)) != 0
-                if not is_closing or time.monotonic() > end:
+                if error.errno != errno.EADDRINUSE or time.monotonic() > end:
                     at = "" if address == "127.0.0.1" else f" at {address}"
                     words = f"port {port}{at} can't be used ({error.strerror}); choose another with --port"
                     raise CannotGoOn(words) from error
@@ -266,7 +266,7 @@ def _serve(environment: dict[str, str], port: int, logins: str, lan: OwnNetwork 
         print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
         if lan:
             looked_after.append(kept("web server for phones", lambda: _serve_phones(environment, lan)))
-        looked_after.append(_Kept("database", cluster.start, lambda: cluster.runs, begun_at=time.monotonic()))
+        looked_after.append(_Kept("database", cluster.start_again, lambda: cluster.runs, begun_at=time.monotonic()))
         while True:
             for one in looked_after:
                 one.look_after(time.monotonic())

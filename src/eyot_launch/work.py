@@ -123,6 +123,16 @@ def bench() -> int:
     return _module("tests.benchmarks")
 
 
+def chaos(arguments: list[str]) -> int:
+    """An Eyot of its own under clients that try again, killed at random for some minutes; or every field and address of the demo with
+    what nobody sends. For docs/reliability.md."""
+    if arguments == ["--requests"]:
+        return test(["tests.hostile_requests"])
+    ensure_workshop(browser=True)
+    environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
+    return subprocess.run([str(PYTHON), "-m", "tests.chaos", *arguments], env=environment, cwd=ROOT).returncode
+
+
 def mutants(arguments: list[str]) -> int:
     """Faults put into a room one after another, and those that no test sees; for docs/testing.md."""
     name, count = (*arguments, *("photo", "250")[len(arguments) :])[:2]

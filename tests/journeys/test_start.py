@@ -12,7 +12,6 @@ import socket
 import ssl
 import subprocess
 import tempfile
-import threading
 import time
 import urllib.request
 from datetime import UTC, datetime, timedelta
@@ -29,68 +28,8 @@ from eyot_launch import start
 from eyot_launch.cluster import Cluster, passable_home
 from eyot_launch.console import CannotGoOn
 from tests.journeys.browser import FLAGS, PATIENCE_MS, PHONE
+from tests.started import ADDRESS, ROOT, Started
 from tests.web.test_photos import encoded
-
-ROOT = Path(__file__).resolve().parents[2]
-ADDRESS = re.compile(r"Eyot is at (http://127\.0\.0\.1:\d+/)(.*)")
-PATIENCE_SECONDS = 180
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
-class Started:
-    """One run of the start command; ``told`` is everything that it printed so far."""
-
-    def __init__(self, data: Path, *more: str, port: int | None = None) -> None:
-        self.output = ""
-        self.heard = threading.Condition()
-        command = [str(ROOT / "bin/eyot"), "start", "--data", str(data), "--port", str(port or free_port()), *more]
-        clean = {
-            name: value for name, value in os.environ.items() if not name.startswith(("EYOT_", "DJANGO_", "PYTHON"))
-        }
-        self.process = subprocess.Popen(
-            command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, env=clean, start_new_session=True, text=True
-        )
-        self.listener = threading.Thread(target=self._listen)
-        self.listener.start()
-
-    def _listen(self) -> None:
-        assert self.process.stdout is not None
-        with self.process.stdout as lines:
-            for line in lines:
-                with self.heard:
-                    self.output += line
-                    self.heard.notify_all()
-
-    def says(self, pattern: str | re.Pattern[str]) -> re.Match[str]:
-        """Waits until it has printed this."""
-        with self.heard:
-            self.heard.wait_for(lambda: re.search(pattern, self.output), timeout=PATIENCE_SECONDS)
-        found = re.search(pattern, self.output)
-        assert found, f"{pattern} was not told:\n{self.output}"
-        return found
-
-    def address(self) -> str:
-        return self.says(ADDRESS)[1]
-
-    def stop(self, how: int = signal.SIGTERM) -> int:
-        self.process.send_signal(how)
-        return self.process.wait(timeout=30)
-
-    def ended(self) -> int:
-        """Waits until it ends by itself, and has been heard out."""
-        status = self.process.wait(timeout=PATIENCE_SECONDS)
-        self.listener.join(timeout=30)
-        return status
-
-    def close(self) -> None:
-        if self.process.poll() is None:
-            self.stop()
-        self.listener.join(timeout=30)
 
 
 def status_of(address: str) -> int:

@@ -23,7 +23,7 @@ from moto.server import ThreadedMotoServer
 from requests.adapters import HTTPAdapter
 from urllib3.util.retry import Retry
 
-from tests.journeys.test_start import free_port
+from tests.started import free_port
 from tests.web.test_workers import PATIENCE_SECONDS, TELL_OF_PHOTOS, jpeg
 
 ROOT = Path(__file__).resolve().parents[2]

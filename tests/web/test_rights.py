@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import timedelta
 from typing import Any
 from unittest import TestCase
 from uuid import uuid4
@@ -10,10 +11,14 @@ from uuid import uuid4
 from django.contrib.auth import get_user_model
 from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver
+from django.utils import timezone
 
 from eyot.accounts.urls import urlpatterns as accounts
+from eyot.bench.invitations import invite
+from eyot.bench.models import Invitation
 from eyot.collection.models import Membership, Role
 from eyot.collection.rights import BY_ROLE, NEEDED, may
+from tests.demo_rows import Rows
 from tests.web.season_data import SeasonCase
 
 OF_A_PERSON = {
@@ -132,13 +137,29 @@ class EveryAddress(SeasonCase):
             self.assertIn(status, (200, 302, 404, 405, 422), (name, path))
 
     def test_another_collection_is_not_here_and_nothing_is_for_whom_nobody_knows(self) -> None:
-        neighbour, outside = Client(), Client()
+        """Nor for who belongs to no collection, nor for a guest by a link, whether it holds or has ended; and nothing is changed."""
+        neighbour, loner, outside, guest, ended = (Client() for _ in range(5))
         neighbour.force_login(self.stranger)
+        users: Any = get_user_model().objects
+        loner.force_login(users.create_user("a loner"))
+        now = timezone.now()
+        for client, days in ((guest, 1), (ended, -1)):
+            invitation = invite(self.clutch(), self.keeper, "Eye", 7, now)
+            Invitation.objects.filter(pk=invitation.pk).update(expires_at=now + timedelta(days=days))
+            self.assertEqual(client.get(f"/eye/{invitation.token}/").status_code, 200 if days > 0 else 404)
+        before = Rows()
         for name, path in self.of_collections():
             for method in ("GET", "POST"):
-                self.assertEqual(self.status(neighbour, method, f"/in/withy-bed{path}"), 404, (name, method))
-                self.assertEqual(self.status(outside, method, f"/in/withy-bed{path}"), 302, (name, method))
+                for client, status in ((neighbour, 404), (loner, 404), (outside, 302), (guest, 302), (ended, 302)):
+                    self.assertEqual(self.status(client, method, f"/in/withy-bed{path}"), status, (name, method))
             self.assertEqual(self.status(outside, "POST", path), 302, name)
+        self.assertEqual(Rows(), before)
+
+    def test_every_address_of_a_guest_checks_the_invitation(self) -> None:
+        for name, path in addresses():
+            if name in OF_A_GUEST:
+                for method in ("GET", "POST"):
+                    self.assertIn(self.status(Client(), method, path), (404, 405), (name, method))
 
     def test_a_part_of_a_page_is_refused_in_words(self) -> None:
         answer = self.by_role[Role.HELPER].post("/in/withy-bed/clutches/W-04/3/calls/", headers={"HX-Request": "true"})

@@ -26,7 +26,8 @@ from eyot_core.photo.picture import NoPicture, too_many_bytes
 MOST_CPU_SECONDS, MOST_SECONDS = 5.0, 60.0
 """What reading one file may take of a processor, and by the clock, which counts what else the machine has to do."""
 LOOKS_EVERY = 0.1
-ENVIRONMENT = {"PYTHONPATH": os.pathsep.join(sys.path), "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
+ONE_THREAD = ("OMP_NUM_THREADS=1", "OPENBLAS_NUM_THREADS=1")
+"""Each thread of the libraries would reserve memory that the decoder may not have."""
 
 
 @dataclass(frozen=True)
@@ -104,10 +105,8 @@ def _told(asked: dict[str, Any]) -> dict[str, Any]:
 def _running() -> subprocess.Popen[str]:
     global _decoder
     if _decoder is None or _decoder.poll() is not None:
-        command = [sys.executable, "-m", "eyot_core.photo.taking"]
-        _decoder = subprocess.Popen(
-            command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=os.environ | ENVIRONMENT
-        )
+        command = ["env", *ONE_THREAD, sys.executable, "-m", "eyot_core.photo.taking"]
+        _decoder = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     return _decoder
 
 

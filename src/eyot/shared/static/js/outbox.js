@@ -142,7 +142,7 @@ async function run(older) {
     await count();
     document.dispatchEvent(new CustomEvent("eyot:sent", { detail: entry }));
   }
-  if (!left.aside) tell("");
+  tell("");
   return true;
 }
 
@@ -187,6 +187,7 @@ function askForLogin() {
 function button(words, work) {
   const made = document.createElement("button");
   made.type = "button";
+  made.className = "button";
   made.textContent = words;
   made.addEventListener("click", async () => { await work(); await sendAll(); });
   return made;
