@@ -23,7 +23,9 @@ def free_port(wanted: int | None = None) -> int:
     """The wanted port if nobody listens there, else any free one."""
     for port in (wanted, 0) if wanted else (0,):
         with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)  # as PostgreSQL does: what is only closing is free
+            probe.setsockopt(
+                socket.SOL_SOCKET, socket.SO_REUSEADDR, 1
+            )  # as PostgreSQL does: what is only closing is free
             try:
                 probe.bind(("127.0.0.1", port))
             except OSError:
