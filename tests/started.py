@@ -10,9 +10,13 @@ import subprocess
 import threading
 from pathlib import Path
 
+from urllib3.util.retry import Retry
+
 ROOT = Path(__file__).resolve().parents[1]
 ADDRESS = re.compile(r"Eyot is at (http://127\.0\.0\.1:\d+/)(.*)")
 PATIENCE_SECONDS = 180
+UNTIL_IT_LISTENS = Retry(total=None, connect=120, read=20, backoff_factor=0.1, backoff_max=1)
+"""For a server that is only coming up: asked again and again, by the library's own pauses."""
 
 
 def free_port() -> int:

@@ -12,7 +12,6 @@ import socket
 import ssl
 import subprocess
 import tempfile
-import time
 import urllib.request
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -20,15 +19,17 @@ from unittest import TestCase
 from unittest.mock import patch
 from urllib.error import HTTPError
 
+import requests
 from cryptography import x509
 from cryptography.hazmat.primitives import serialization
 from playwright.sync_api import Page, expect, sync_playwright
+from requests.adapters import HTTPAdapter
 
 from eyot_launch import start
 from eyot_launch.cluster import Cluster, passable_home
 from eyot_launch.console import CannotGoOn
 from tests.journeys.browser import FLAGS, PATIENCE_MS, PHONE
-from tests.started import ADDRESS, ROOT, Started
+from tests.started import ADDRESS, ROOT, UNTIL_IT_LISTENS, Started
 from tests.web.test_photos import encoded
 
 
@@ -190,14 +191,10 @@ class StartAgain(StartCase):
         subprocess.run(["cp", "-a", str(self.made), str(self.data)], check=True)
 
     def wait_for_answers(self, address: str) -> None:
-        """Until the web server answers again."""
-        for _ in range(100):
-            try:
-                if status_of(address) == 200:
-                    return
-            except OSError:
-                time.sleep(0.2)
-        self.fail(f"nobody answers at {address}")
+        """The web server answers again, as soon as it listens."""
+        with requests.Session() as session:
+            session.mount("http://", HTTPAdapter(max_retries=UNTIL_IT_LISTENS))
+            self.assertEqual(session.get(f"{address}login/", timeout=30).status_code, 200)
 
     def processes(self, program: str) -> list[int]:
         """Process ids of a program that was begun for this test's data folder by the launcher itself."""

@@ -21,14 +21,12 @@ import psycopg
 import requests
 from moto.server import ThreadedMotoServer
 from requests.adapters import HTTPAdapter
-from urllib3.util.retry import Retry
 
-from tests.started import free_port
+from tests.started import UNTIL_IT_LISTENS, free_port
 from tests.web.test_workers import PATIENCE_SECONDS, TELL_OF_PHOTOS, jpeg
 
 ROOT = Path(__file__).resolve().parents[2]
 CODE = "abcd-efgh-jkmn-pqrs"
-UNTIL_IT_LISTENS = Retry(total=None, connect=120, backoff_factor=0.1, backoff_max=1)
 
 
 class TwoNodes(TestCase):
