@@ -62,6 +62,7 @@ class FirstSteps(Journey):
         self.press(page, "Enter the clutch")
         self.actions += 1
         page.locator(f"a[href*='/clutches/{Collection.objects.get().clutches.get().code}/1/']").first.click()
+        page.wait_for_url("**/1/")  # with its scripts: a button pressed before them does nothing
         self.actions += 1
         page.locator(".look [data-level]").first.click()
         self.actions += 1

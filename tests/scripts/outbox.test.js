@@ -34,7 +34,7 @@ test("entries go off oldest first and leave the shelf when the server has them",
   await shelve("/b/", { n: "2" });
   assert.equal(await sendAll(), true);
   assert.deepEqual(urls(), ["/a/", "/b/"]);
-  assert.deepEqual(remaining(), { waiting: 0, aside: 0 });
+  assert.deepEqual(remaining(), { arriving: 0, waiting: 0, aside: 0 });
 });
 
 test("a picture lies with its entry and goes off with it", async () => {
@@ -67,7 +67,7 @@ test("a server that is away or has no room keeps the entry waiting, with its wor
   await sendAll();
   page.answers = [{ status: 507, text: "The disk is full." }];
   await sendAll();
-  assert.deepEqual(remaining(), { waiting: 1, aside: 0 });
+  assert.deepEqual(remaining(), { arriving: 0, waiting: 1, aside: 0 });
   assert.match(page.line.textContent, /The disk is full/);
 });
 
@@ -86,7 +86,7 @@ for (const [status, text, reason] of [
     assert.equal(await sendAll(), true);
     await quiet();
     assert.deepEqual(urls(), ["/not/", "/a/"]);
-    assert.deepEqual(remaining(), { waiting: 0, aside: 1 });
+    assert.deepEqual(remaining(), { arriving: 0, waiting: 0, aside: 1 });
     assert.match(page.aside()[0].textContent, /^egg 3: floating/);
     assert.match(page.aside()[0].textContent, reason);
     assert.ok(page.told.includes("eyot:changed"), "the page is to show what the server has");
@@ -106,7 +106,7 @@ test("what was set aside stays until the keeper sends it again or throws it away
   assert.deepEqual(urls(), ["/a/", "/b/", "/a/"]);
   await page.press("Throw it away");
   assert.equal(page.aside().length, 0);
-  assert.deepEqual(remaining(), { waiting: 0, aside: 0 });
+  assert.deepEqual(remaining(), { arriving: 0, waiting: 0, aside: 0 });
 });
 
 test("what was chosen on a page that was no longer true is asked once more", async () => {
@@ -129,7 +129,7 @@ test("an entry over which the server breaks waits twice, then steps aside for th
     await sendAll();
   }
   assert.deepEqual(urls(), ["/breaks/", "/breaks/", "/breaks/", "/a/"]);
-  assert.deepEqual(remaining(), { waiting: 0, aside: 1 });
+  assert.deepEqual(remaining(), { arriving: 0, waiting: 0, aside: 1 });
 });
 
 test("a form token that grew stale is fetched anew", async () => {
@@ -145,7 +145,7 @@ test("nothing is sent under somebody else's login", async () => {
   page.answers = [{ status: 403, type: "text/html" }];
   page.tokens = [{ token: "fresh", person: "8" }];
   assert.equal(await sendAll(), false);
-  assert.deepEqual(remaining(), { waiting: 1, aside: 0 });
+  assert.deepEqual(remaining(), { arriving: 0, waiting: 1, aside: 0 });
   assert.match(page.line.textContent, /somebody else is logged in/);
 });
 

@@ -11,7 +11,8 @@ const eggs = () => all("[data-egg]", page);
 const shown = () => eggs().find((egg) => !egg.hidden);
 
 function tellKept() {
-  const { waiting, aside } = remaining(), words = [];
+  const { arriving, waiting, aside } = remaining(), words = [];
+  if (arriving) words.push("being written to this phone");
   if (waiting) words.push(`${waiting} kept on this phone, not sent yet`);
   if (aside) words.push(`${aside} not taken, see above`);
   find("[data-kept]", page).textContent = words.join("; ") || "everything is sent";
@@ -25,8 +26,9 @@ function tellKept() {
  * @param {File} [file]
  */
 async function post(url, values, words, file) {
-  const kept = await shelve(url, values, { words: `${document.title.split(" · ")[0]}, egg ${shown()?.dataset.egg}: ${words}`, file });
+  const keeping = shelve(url, values, { words: `${document.title.split(" · ")[0]}, egg ${shown()?.dataset.egg}: ${words}`, file });
   tellKept();
+  const kept = await keeping.finally(tellKept);
   sendAll().then(tellKept);
   return kept;
 }

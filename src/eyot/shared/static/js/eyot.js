@@ -2,6 +2,7 @@
 import { all } from "./dom.js";
 import { switchLighting } from "./lighting.js";
 import { answerLooks } from "./answers.js";
+import { keepCall } from "./call.js";
 import { keepAnswers } from "./outbox.js";
 import { benchKeys } from "./keys.js";
 import { showPhotos } from "./photos.js";
@@ -19,6 +20,7 @@ if (document.body.dataset.role === "reader") all("main [hx-post]").forEach((butt
 switchLighting();
 keepAnswers();
 answerLooks();
+keepCall();
 benchKeys();
 showPhotos();
 editStrips();

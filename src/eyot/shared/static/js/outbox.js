@@ -34,8 +34,8 @@ async function count() {
   return own;
 }
 
-/** How many entries wait to be sent, and how many were not taken. */
-export const remaining = () => left;
+/** How many entries are on their way to the device, wait to be sent, and were not taken. */
+export const remaining = () => ({ arriving, ...left });
 
 /** What waits to be sent, oldest first. */
 export const entries = async () => (await entriesOf(person())).filter((entry) => !entry.aside);
@@ -66,6 +66,7 @@ export async function shelve(url, values, { words = "", file = null } = {}) {
     throw reason;
   } finally {
     arriving -= 1;
+    show();
   }
   await count();
   return kept;
