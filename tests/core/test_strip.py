@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tracemalloc
 from unittest import TestCase
 
 import numpy as np
@@ -173,3 +174,15 @@ class Strips(TestCase):
         assert isinstance(found, tuple)
         assert isinstance(found[0], Strip)
         self.assertFalse(found[0].corrected)
+
+    def test_a_short_line_in_a_large_photo_asks_for_little_memory(self) -> None:
+        photo = np.full((3000, 4000, 3), 200, dtype=np.uint8)
+        photo[1500:1540, 2000:2060] = (90, 70, 50)
+        short = Line(np.array([[2005.0, 1520.0], [2030.0, 1521.0], [2055.0, 1520.0]]))
+        tracemalloc.start()
+        try:
+            strip_of(photo, short)
+            peak = tracemalloc.get_traced_memory()[1]
+        finally:
+            tracemalloc.stop()
+        self.assertLess(peak, 500e6, "it was 2 GB while the body was sought among all pixels")

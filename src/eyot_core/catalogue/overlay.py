@@ -7,7 +7,7 @@ gene) is left out and told with its reason; it stays in the layer and counts aga
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from copy import deepcopy
 from dataclasses import dataclass
 from typing import Any
@@ -37,12 +37,45 @@ class Overlaid:
     left_out: tuple[tuple[int, str], ...]
 
 
+@dataclass(frozen=True)
+class _Known:
+    """What an opinion may name, with those laid over before it: genes and loci by their ids, and looks."""
+
+    genes: frozenset[str]
+    loci: frozenset[str]
+    traits: Mapping[str, Trait]
+
+    @staticmethod
+    def of(document: Document, base: Catalogue) -> _Known:
+        genes, loci = (frozenset(entry["id"] for entry in document[key]) for key in ("genes", "loci"))
+        return _Known(genes, loci, base.traits)
+
+
 def overlaid(base: Catalogue, layer: Node) -> Overlaid:
-    """The catalogue under a layer; :class:`~eyot_core.errors.InputError` only where the document is no layer at all."""
+    """The catalogue under a layer; :class:`~eyot_core.errors.InputError` only where the document is no layer at all.
+
+    The opinions are laid over in one pass and the whole is read once; only where it can't be read so, one after another.
+    """
     layer.object(["format", "opinions"], ["format", "opinions"])
     layer.child("format").choice([FORMAT])
+    opinions = layer.child("opinions").entries()
+    document, left_out = deepcopy(base.document), []
+    for number, override in enumerate(opinions):
+        before = {key: list(value) if isinstance(value, list) else value for key, value in document.items()}
+        try:
+            _lay_over(document, _Known.of(document, base), override)
+        except InputError as error:
+            document = before
+            left_out.append((number, f"{error.message} ({error.at})"))
+    try:
+        return Overlaid(catalogue_from(Node(document)) if opinions else base, tuple(left_out))
+    except InputError:
+        return _one_after_another(base, opinions)
+
+
+def _one_after_another(base: Catalogue, opinions: Sequence[Node]) -> Overlaid:
     catalogue, left_out = base, []
-    for number, override in enumerate(layer.child("opinions").entries()):
+    for number, override in enumerate(opinions):
         try:
             catalogue = with_override(catalogue, override)
         except InputError as error:
@@ -52,13 +85,17 @@ def overlaid(base: Catalogue, layer: Node) -> Overlaid:
 
 def with_override(catalogue: Catalogue, override: Node) -> Catalogue:
     """The catalogue under one opinion; :class:`~eyot_core.errors.InputError` with its place where it can't be."""
-    override.object(["kind"])
     document = deepcopy(catalogue.document)
-    OVERRIDES[override.child("kind").choice(OVERRIDES)](document, catalogue, override)
+    _lay_over(document, _Known.of(document, catalogue), override)
     return catalogue_from(Node(document))
 
 
-def _gene(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _lay_over(document: Document, known: _Known, override: Node) -> None:
+    override.object(["kind"])
+    OVERRIDES[override.child("kind").choice(OVERRIDES)](document, known, override)
+
+
+def _gene(document: Document, known: _Known, override: Node) -> None:
     """A gene that the built-in catalogue lacks: at a locus of its own, or an allele of a known one."""
     override.object(
         ["kind", "id", "name", "inheritance"],
@@ -67,11 +104,11 @@ def _gene(document: Document, catalogue: Catalogue, override: Node) -> None:
     gene = override.child("id").text()
     if not ID.fullmatch(gene):
         raise override.child("id").wrong("an id is made of small letters, figures and _, and begins with a letter")
-    if gene in catalogue.genes:
+    if gene in known.genes:
         raise override.child("id").wrong(f"there is a gene {gene!r} already")
     locus = f"own_{gene}"
     if override.has("locus"):
-        locus = override.child("locus").choice(catalogue.loci, "a locus")
+        locus = override.child("locus").choice(known.loci, "a locus")
     else:
         document["loci"].append({"id": locus})
     inheritance = override.child("inheritance").choice(INHERITANCES)
@@ -90,10 +127,10 @@ def _gene(document: Document, catalogue: Catalogue, override: Node) -> None:
     if override.has("unproven") and override.child("unproven").boolean():
         entry["unproven"] = True
     document["genes"].append(entry | words)
-    _sheet(document, catalogue, override, gene, recessive=inheritance == "recessive")
+    _sheet(document, known, override, gene, recessive=inheritance == "recessive")
 
 
-def _sheet(document: Document, catalogue: Catalogue, override: Node, gene: str, *, recessive: bool) -> None:
+def _sheet(document: Document, known: _Known, override: Node, gene: str, *, recessive: bool) -> None:
     one = dict(override.child("one").items()) if override.has("one") else {}
     two = dict(override.child("two").items()) if override.has("two") else {}
     if recessive and one:
@@ -101,12 +138,12 @@ def _sheet(document: Document, catalogue: Catalogue, override: Node, gene: str, 
     for looks, copies in ((one, 1), (two, 2)):
         for trait, node in looks.items():
             applies = [1, 2] if copies == 1 and trait not in two else [copies]
-            document["effects"].append(_effect(catalogue, gene, applies, trait, node))
+            document["effects"].append(_effect(known, gene, applies, trait, node))
 
 
-def _effect(catalogue: Catalogue, gene: str, copies: list[int], trait: str, node: Node) -> Document:
+def _effect(known: _Known, gene: str, copies: list[int], trait: str, node: Node) -> Document:
     """What an opinion gives to levels of a look; on a scale as a shift, so that a stronger sign never argues against the gene."""
-    look = catalogue.traits[Node(trait, node.at).choice(catalogue.traits, "a look")]
+    look = known.traits[Node(trait, node.at).choice(known.traits, "a look")]
     push: dict[str, float] = {}
     shift = 0.0
     for level, value in node.items():
@@ -129,42 +166,42 @@ def _direction(look: Trait, level: str) -> int:
     return int(np.sign(look.scale.index(place) - look.scale.index(wild)))
 
 
-def _name(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _name(document: Document, known: _Known, override: Node) -> None:
     """A gene under another name."""
     override.object(["kind", "gene", "name"], ["kind", "gene", "name"])
-    entry = _entry(document, override.child("gene").choice(catalogue.genes, "a gene"))
+    entry = _entry(document, override.child("gene").choice(known.genes, "a gene"))
     entry |= {"built_in_name": entry.get("name", entry["id"]), "name": override.child("name").text()}
 
 
-def _synonym(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _synonym(document: Document, known: _Known, override: Node) -> None:
     """One more name by which a gene is understood; its own name stays."""
     override.object(["kind", "gene", "name"], ["kind", "gene", "name"])
-    entry = _entry(document, override.child("gene").choice(catalogue.genes, "a gene"))
+    entry = _entry(document, override.child("gene").choice(known.genes, "a gene"))
     entry["synonyms"] = [*entry.get("synonyms", []), override.child("name").text()]
 
 
-def _trade_name(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _trade_name(document: Document, known: _Known, override: Node) -> None:
     """A name of the keeper's own for a combination: ``genes`` with their copies."""
     override.object(["kind", "name", "genes"], ["kind", "name", "genes"])
     genes = {}
     for gene, copies in override.child("genes").items():
-        genes[Node(gene, copies.at).choice(catalogue.genes, "a gene")] = copies.whole(1, 2)
+        genes[Node(gene, copies.at).choice(known.genes, "a gene")] = copies.whole(1, 2)
     if not genes:
         raise override.child("genes").wrong("a trade name stands for at least one gene")
     document.setdefault("names", []).append({"name": override.child("name").text(), "genes": genes, "standing": OWN})
 
 
-def _weight(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _weight(document: Document, known: _Known, override: Node) -> None:
     """More or less weight to one level of one look in one or two copies of a gene."""
     keys = ["kind", "gene", "copies", "trait", "level", "push"]
     override.object(keys, keys)
-    gene, copies = override.child("gene").choice(catalogue.genes, "a gene"), override.child("copies").whole(1, 2)
-    trait = override.child("trait").choice(catalogue.traits, "a look")
+    gene, copies = override.child("gene").choice(known.genes, "a gene"), override.child("copies").whole(1, 2)
+    trait = override.child("trait").choice(known.traits, "a look")
     push = Node({override.child("level").text(): override.child("push").value}, override.child("push").at)
-    document["effects"].append(_effect(catalogue, gene, [copies], trait, push) | {"rule": OWN})
+    document["effects"].append(_effect(known, gene, [copies], trait, push) | {"rule": OWN})
 
 
-def _trust(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _trust(document: Document, known: _Known, override: Node) -> None:
     """A look tells more or less than the catalogue says, of every gene alike: all pushes and shifts on it are multiplied.
 
     ``hatchlings``: how many proven animals the factor rests on.
@@ -172,11 +209,11 @@ def _trust(document: Document, catalogue: Catalogue, override: Node) -> None:
     override.object(["kind", "trait", "times"], ["kind", "trait", "times", "hatchlings"])
     if override.has("hatchlings"):
         override.child("hatchlings").whole(1, 10**6)
-    trait = override.child("trait").choice(catalogue.traits, "a look")
+    trait = override.child("trait").choice(known.traits, "a look")
     _multiply_pushes(document, trait, override.child("times").number(LEAST_TIMES, MOST_TIMES))
 
 
-def _marker(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _marker(document: Document, known: _Known, override: Node) -> None:
     """A mark of carriers with ratios of the keeper's own; ``carriers``, ``others``: how many proven animals they rest on."""
     needed = ["kind", "gene", "trait", "level", "ratio_seen", "ratio_unseen"]
     override.object(needed, [*needed, "carriers", "others"])
@@ -210,16 +247,16 @@ def trusting_all_looks(catalogue: Catalogue, times: float) -> Catalogue:
     return catalogue_from(Node(document))
 
 
-def _switch(document: Document, catalogue: Catalogue, override: Node) -> None:
+def _switch(document: Document, known: _Known, override: Node) -> None:
     """The other side of a disputed point."""
     override.object(["kind", "dispute"], ["kind", "dispute"])
     disputes = {entry["id"]: entry for entry in document.get("disputes", []) if "switch" in entry}
     dispute = disputes[override.child("dispute").choice(disputes, "a disputed point that can be switched")]
-    SWITCHES[dispute["switch"]["kind"]](document, catalogue, dispute["switch"])
+    SWITCHES[dispute["switch"]["kind"]](document, known, dispute["switch"])
     dispute["switched"] = True
 
 
-def _join(document: Document, catalogue: Catalogue, switch: Document) -> None:
+def _join(document: Document, known: _Known, switch: Document) -> None:
     """Genes become alleles of a complex; what counts alleles of the complex goes on counting the old ones."""
     for gene in switch["genes"]:
         _entry(document, gene)["locus"] = switch["locus"]
@@ -228,14 +265,14 @@ def _join(document: Document, catalogue: Catalogue, switch: Document) -> None:
                 rule["when"] = [*rule["when"], {"gene": gene, "copies": [0]}]
 
 
-def _separate(document: Document, catalogue: Catalogue, switch: Document) -> None:
+def _separate(document: Document, known: _Known, switch: Document) -> None:
     """Alleles go to loci of their own."""
     for gene in switch["genes"]:
         document["loci"].append({"id": f"own_{gene}"})
         _entry(document, gene)["locus"] = f"own_{gene}"
 
 
-def _same(document: Document, catalogue: Catalogue, switch: Document) -> None:
+def _same(document: Document, known: _Known, switch: Document) -> None:
     """Two alleles are one: the second shows just what the first shows."""
     first, second = switch["genes"]
     own = [rule for rule in document["effects"] if _is_own(rule, first)]
@@ -250,13 +287,13 @@ def _is_own(rule: Document, gene: str) -> bool:
     return len(rule["when"]) == 1 and rule["when"][0].get("gene") == gene
 
 
-def _shows(document: Document, catalogue: Catalogue, switch: Document) -> None:
+def _shows(document: Document, known: _Known, switch: Document) -> None:
     """One copy of a recessive shows: its carriers' marks become its looks."""
     for gene in switch["genes"]:
         _entry(document, gene)["inheritance"] = "incomplete_dominant"
         for marker in [row for row in document["markers"] if row["when"][0]["gene"] == gene]:
             pushed = Node({marker["level"]: marker["push"]})
-            effect = _effect(catalogue, gene, [1], marker["trait"], pushed)
+            effect = _effect(known, gene, [1], marker["trait"], pushed)
             document["effects"].append(effect | {"when": marker["when"], "standing": "disputed"})
             document["markers"].remove(marker)
 
@@ -265,7 +302,7 @@ def _entry(document: Document, gene: str) -> Document:
     return next(entry for entry in document["genes"] if entry["id"] == gene)
 
 
-OVERRIDES: dict[str, Callable[[Document, Catalogue, Node], None]] = {
+OVERRIDES: dict[str, Callable[[Document, _Known, Node], None]] = {
     "gene": _gene,
     "name": _name,
     "synonym": _synonym,
@@ -275,7 +312,7 @@ OVERRIDES: dict[str, Callable[[Document, Catalogue, Node], None]] = {
     "marker": _marker,
     "switch": _switch,
 }
-SWITCHES: dict[str, Callable[[Document, Catalogue, Document], None]] = {
+SWITCHES: dict[str, Callable[[Document, _Known, Document], None]] = {
     "join": _join,
     "separate": _separate,
     "same": _same,

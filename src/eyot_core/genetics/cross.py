@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import prod
 from typing import Any
 
 import numpy as np
 
 from eyot_core.catalogue.model import Catalogue
+from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE, MALE
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, as_chance
@@ -15,6 +17,7 @@ from eyot_core.parsing import Node
 
 DOCUMENT_KEYS = ("catalogue", "dam", "sires", "hatchlings", "options")
 """What a document of a pairing and its hatchlings may hold; ``cross`` passes over the hatchlings."""
+MOST_OUTCOMES = 100_000
 TIE = 12
 BLOCK = 1024
 
@@ -32,10 +35,10 @@ def outcomes_of(pairing: Pairing) -> list[Outcome]:
     """All genotypes of one future hatchling, most probable first; none if nothing can hatch. Probabilities sum to 1."""
     if not pairing.can_hatch:
         return []
-    weights = pairing.prior * pairing.per_survivor
-    every = range(len(pairing.sires))
-    female = pairing.children_under(weights, every, [FEMALE])
-    both = female + pairing.children_under(weights, every, [MALE])
+    if (cells := prod(pairing.shape)) > MOST_OUTCOMES:
+        raise InputError(f"this pairing has {cells:,} possible genotypes; at most {MOST_OUTCOMES:,} can be listed")
+    female = pairing.expected_of([FEMALE])
+    both = female + pairing.expected_of([MALE])
     return [
         Outcome(genotype, probability, as_chance(female.flat[index] / both.flat[index]))
         for index, genotype, probability in ranked(pairing, both / both.sum())
@@ -49,7 +52,7 @@ def ranked(pairing: Pairing, chances: Floats, top: int | None = None) -> list[tu
     if top is not None and len(flat) > top:
         least = _least_of_top(flat, top) - 10.0**-TIE
     kept = np.flatnonzero(flat > 0) if least <= 0 else np.flatnonzero(flat >= least)
-    rows = [(int(index), pairing.genotype_at(int(index)), as_chance(flat[index])) for index in kept]
+    rows = list(zip(kept.tolist(), pairing.genotypes_at(kept), np.minimum(flat[kept], 1.0).tolist(), strict=True))
     rows.sort(key=lambda row: (-round(row[2], TIE), sorted(row[1].items())))
     return rows[:top]
 

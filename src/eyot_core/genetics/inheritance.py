@@ -9,7 +9,8 @@ the share that the catalogue gives its locus.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import product
 from typing import Any
 
@@ -24,6 +25,7 @@ from eyot_core.parsing import shown
 Genotype = tuple[str, ...]
 FEMALE, MALE = 0, 1
 SEXES = ("female", "male")
+ROUNDING = 1e-15
 
 
 @dataclass(frozen=True)
@@ -47,6 +49,29 @@ class Group:
     def is_certain(self) -> bool:
         """Has every parent one possible state here?"""
         return len(self.dam) == 1 and all(len(states) == 1 for states in self.sires)
+
+    @cached_property
+    def survives_alike(self) -> bool:
+        """Does as great a share of the children survive whatever the parents' states are?"""
+        shares = [chances.sum(axis=-1) for by_sex in self.transmission for chances in by_sex]
+        return all(bool(np.allclose(share, share.flat[0], rtol=0, atol=ROUNDING)) for share in shares)
+
+    def as_mean(self) -> Group:
+        """The group with one state of each parent: what the possible ones pass on, each counted by its chance."""
+        return replace(
+            self,
+            dam_states=(None,),
+            dam=np.ones(1),
+            sire_states=tuple((None,) for _ in self.sires),
+            sires=tuple(np.ones(1) for _ in self.sires),
+            transmission=tuple(
+                (self._mean(chances[FEMALE], sire), self._mean(chances[MALE], sire))
+                for chances, sire in zip(self.transmission, self.sires, strict=True)
+            ),
+        )
+
+    def _mean(self, chances: Floats, sire: Floats) -> Floats:
+        return np.asarray(np.einsum("d,s,dsc->c", self.dam, sire, chances)[np.newaxis, np.newaxis])
 
     def copies_of(self, gene: str, locus: str) -> NDArray[np.int64]:
         """Number of copies of a gene in each child state."""

@@ -11,12 +11,13 @@ Arrays over hypotheses come in two layouts:
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from math import prod
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue
 from eyot_core.errors import InputError
@@ -26,6 +27,7 @@ from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.parsing import Node
 
 MOST_CELLS = 20_000_000
+MOST_HYPOTHESES = 300_000
 
 
 @dataclass(frozen=True)
@@ -61,10 +63,34 @@ class Pairing:
 
         All zero where nothing can hatch.
         """
-        weights = self.prior * self.per_survivor
-        children = self.children_under(weights, range(len(self.sires)), [FEMALE, MALE])
+        children = self.expected_of([FEMALE, MALE])
         total = children.sum()
         return children / total if total > 0 else children
+
+    def expected_of(self, sexes: Sequence[int]) -> Floats:
+        """Chances of the genotypes of one hatchling of which nothing is known that is of one of the sexes, a new array."""
+        apart = self.of_mean_parents
+        return apart.children_under(apart.prior * apart.per_survivor, range(len(self.sires)), sexes)
+
+    @cached_property
+    def of_mean_parents(self) -> Pairing:
+        """The pairing with one mean parent at every group where that changes nothing for a single hatchling."""
+        return self.apart_from([])
+
+    def apart_from(self, told_apart: Iterable[int]) -> Pairing:
+        """The same pairing with one mean parent in place of the many that it may be, at every group but ``told_apart``.
+
+        Exact for whatever does not touch the other groups, and for one hatchling of which nothing is seen: a parent's
+        states at one group say nothing of another, unless who survives hangs on them; such a group is left as it is.
+        """
+        kept = set(told_apart)
+        return replace(
+            self,
+            groups=tuple(
+                group if g in kept or group.is_certain or not group.survives_alike else group.as_mean()
+                for g, group in enumerate(self.groups)
+            ),
+        )
 
     @cached_property
     def counting(self) -> dict[str, tuple[int, Floats]]:
@@ -93,8 +119,8 @@ class Pairing:
 
     @cached_property
     def certain_from(self) -> int:
-        """The first group at which every parent's state is certain; such groups stand last."""
-        return sum(not group.is_certain for group in self.groups)
+        """The group from which on every parent's state is certain."""
+        return max((g + 1 for g, group in enumerate(self.groups) if not group.is_certain), default=0)
 
     def _certain(self, sire: int, sex: int) -> Floats:
         """Chances of the children of one sire and sex at the groups where the parents are certain, flat."""
@@ -174,9 +200,23 @@ class Pairing:
             (s, g) for s in range(len(self.sires)) for g, group in enumerate(self.groups) if len(group.sires[s]) > 1
         ]
 
+    @property
+    def hypotheses(self) -> int:
+        """How many different sets of parents the pairing may be of: hypotheses in the layout of all."""
+        return prod(len(group.dam) * prod(len(sire) for sire in group.sires) for group in self.groups)
+
+    def check_hypotheses(self) -> None:
+        """InputError if there are too many to be told apart."""
+        if self.hypotheses > MOST_HYPOTHESES:
+            raise InputError(
+                f"the parents of this pairing may be {self.hypotheses:,} different pairs by what is possible of them; at most "
+                f"{MOST_HYPOTHESES:,} can be told apart. Leave out the possible genes that matter least, or name fewer sires"
+            )
+
     @cached_property
     def stated(self) -> Floats:
-        """Chance of each hypothesis as the parents are stated, in the layout of all."""
+        """Chance of each hypothesis as the parents are stated, in the layout of all; InputError if there are too many."""
+        self.check_hypotheses()
         likelihood = np.ones([1] * len(self.axes))
         for axis, (whose, g) in enumerate(self.axes):
             chances = self.groups[g].dam if whose < 0 else self.groups[g].sires[whose]
@@ -185,13 +225,15 @@ class Pairing:
 
     @cached_property
     def survival(self) -> Floats:
-        """Chance that an egg's animal reaches hatching, under each hypothesis (layout of all)."""
-        ones = np.ones(self.shape)
-        total = np.zeros(self.stated.shape)
+        """Chance that an egg's animal reaches hatching, under each hypothesis: the layout of all, with axes of length 1 at the
+        groups whose states do not matter to it."""
+        apart = self.of_mean_parents
+        ones, total = np.ones(self.shape), np.zeros(apart.stated.shape)
         for s, weight in enumerate(self.sire_weights):
             for sex in (FEMALE, MALE):
-                total = total + weight / 2 * self.to_all(self.combined(ones, s, sex), s)
-        return np.asarray(total)
+                total = total + weight / 2 * apart.to_all(apart.combined(ones, s, sex), s)
+        sizes: dict[tuple[int, int], int] = dict(zip(apart.axes, total.shape, strict=True))
+        return np.asarray(total.reshape([sizes.get(axis, 1) for axis in self.axes]))
 
     @cached_property
     def prior(self) -> Floats:
@@ -202,18 +244,19 @@ class Pairing:
 
     @cached_property
     def per_survivor(self) -> Floats:
-        """1 / survival, 0 where nothing can hatch: turns chances of eggs into chances of hatchlings."""
+        """1 / survival, 0 where nothing can hatch, in the shape of ``survival``: turns chances of eggs into chances of hatchlings."""
         return np.divide(1.0, self.survival, out=np.zeros_like(self.survival), where=self.survival > 0)
 
     @property
     def can_hatch(self) -> bool:
         """Is there any hypothesis under which something hatches?"""
-        return bool(self.prior.sum() > 0)
+        return bool(self.of_mean_parents.prior.sum() > 0)
 
     @property
     def loss(self) -> float:
         """Share of animals lost before hatching, over the hypotheses that are left; 1 if none is."""
-        return float((self.prior * (1 - self.survival)).sum()) if self.can_hatch else 1.0
+        apart = self.of_mean_parents
+        return float((apart.prior * (1 - apart.survival)).sum()) if self.can_hatch else 1.0
 
     def children_under(self, weights: Floats, sires: Sequence[int], sexes: Sequence[int]) -> Floats:
         """Weighted children of the given sires and sexes, a new array; ``weights`` in the layout of all, over hypotheses of
@@ -232,12 +275,21 @@ class Pairing:
 
     def genotype_at(self, index: int) -> dict[str, list[str]]:
         """The genotype at a flat index of an array over children: the non-wild alleles by locus."""
-        alleles = {}
-        for group, state in zip(self.groups, np.unravel_index(index, self.shape), strict=True):
-            for locus, genotype in zip(group.loci, group.children[int(state)], strict=True):
-                if genotype:
-                    alleles[locus] = list(genotype)
-        return alleles
+        return self.genotypes_at(np.array([index]))[0]
+
+    def genotypes_at(self, indices: NDArray[np.intp]) -> list[dict[str, list[str]]]:
+        """The genotypes at flat indices of an array over children: the non-wild alleles by locus."""
+        genotypes: list[dict[str, list[str]]] = [{} for _ in indices]
+        places = np.unravel_index(indices, self.shape) if self.groups else ()
+        for group, states in zip(self.groups, places, strict=True):
+            held = [
+                [(locus, alleles) for locus, alleles in zip(group.loci, child, strict=True) if alleles]
+                for child in group.children
+            ]
+            for genotype, state in zip(genotypes, states.tolist(), strict=True):
+                for locus, alleles in held[state]:
+                    genotype[locus] = list(alleles)
+        return genotypes
 
 
 def pairing_from(node: Node, catalogue: Catalogue) -> Pairing:

@@ -17,6 +17,7 @@ import numpy as np
 from eyot_core.genetics.tables import Floats
 
 TIE = 1e-9
+PLACES = 14
 
 
 def at_least_one(chance: float, eggs: int) -> float:
@@ -42,6 +43,25 @@ def spread_of_counts(chances: Sequence[float], weights: Sequence[float], eggs: i
     if abs(sum(weights) - 1) > TIE:
         raise ValueError(f"the weights must sum to 1, they sum to {sum(weights):g}")
     return np.asarray(sum(w * binomial(chance, eggs) for chance, w in zip(chances, weights, strict=True)))
+
+
+def distinct(chances: Floats, weights: Floats) -> tuple[Floats, Floats]:
+    """Hypotheses under which a kind is equally likely (to the fourteenth place), taken together: their chances and weights."""
+    held = weights > 0
+    kept, places = np.unique(np.round(np.clip(chances[held], 0, 1), PLACES), return_inverse=True)
+    return np.asarray(kept), np.bincount(places, weights=weights[held], minlength=len(kept)).astype(np.float64)
+
+
+def none_of(chances: Floats, weights: Floats, eggs: int) -> float:
+    """Chance that none of ``eggs`` siblings is of a kind; ``chances`` and ``weights`` as in :func:`spread_of_counts`."""
+    return float(weights @ (1 - chances) ** eggs)
+
+
+def fewest_for(chances: Floats, weights: Floats, wanted: float, most: int) -> int | None:
+    """The fewest siblings of which at least one is of a kind with the chance ``wanted``; ``None`` if not even of ``most``."""
+    misses = weights @ (1 - chances)[:, np.newaxis] ** np.arange(most + 1)
+    enough = np.flatnonzero(1 - misses >= wanted)
+    return int(enough[0]) if len(enough) else None
 
 
 def binomial(chance: float, eggs: int) -> Floats:

@@ -8,7 +8,7 @@ Source: the complement rule, 1 − (1 − p)ⁿ, under each hypothesis on the pa
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -17,7 +17,7 @@ from eyot_core.genetics.inheritance import FEMALE, MALE, Group
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.shown import ShownClasses
 from eyot_core.genetics.tables import Floats
-from eyot_core.hatchery.luck import spread_of_counts
+from eyot_core.hatchery.luck import distinct, fewest_for, none_of
 
 
 @dataclass(frozen=True)
@@ -45,25 +45,23 @@ class Kind:
     @cached_property
     def chance(self) -> float:
         """Chance that one hatchling is of the kind."""
-        return float((self.by_hypothesis * self.pairing.prior).sum())
+        pairing = self.pairing.of_mean_parents
+        return float((replace(self, pairing=pairing).by_hypothesis * pairing.prior).sum())
 
     def at_least_one(self, hatchlings: int) -> float:
         """Chance of at least one among siblings, who share their parents' state."""
-        chances, weights = self._kept
-        return float(1 - spread_of_counts(chances, weights, hatchlings)[0])
+        return 1 - none_of(*self._distinct, hatchlings)
 
     def needed(self, wanted: float, most: int = 400) -> int | None:
         """The fewest hatchlings that give at least one with the chance ``wanted``; ``None`` if not even ``most`` do."""
-        chances, weights = (np.array(values) for values in self._kept)
-        misses = weights @ (1 - chances[:, None]) ** np.arange(most + 1)
-        enough = np.flatnonzero(1 - misses >= wanted)
-        return int(enough[0]) if len(enough) else None
+        return fewest_for(*self._distinct, wanted, most)
 
     @cached_property
-    def _kept(self) -> tuple[list[float], list[float]]:
-        weights = self.pairing.prior.reshape(-1)
-        kept = weights > 0
-        return np.clip(self.by_hypothesis.reshape(-1)[kept], 0, 1).tolist(), weights[kept].tolist()
+    def _distinct(self) -> tuple[Floats, Floats]:
+        """The kind's chances under the hypotheses on the parents that matter to it, and their weights."""
+        pairing = self.pairing.apart_from(g for g, chosen in enumerate(self.chosen) if not chosen.all())
+        by_hypothesis = replace(self, pairing=pairing).by_hypothesis
+        return distinct(by_hypothesis.reshape(-1), pairing.prior.reshape(-1))
 
 
 @dataclass(frozen=True)
@@ -95,8 +93,7 @@ def outcomes(
     if order not in ORDERS:
         raise ValueError(f"order must be one of {', '.join(ORDERS)}, got {order!r}")
     shown, sexes = ShownClasses(pairing), (FEMALE, MALE) if sex is None else (sex,)
-    chances = pairing.children_under(pairing.prior * pairing.per_survivor, range(len(pairing.sires)), sexes)
-    merged = shown.merged(chances)
+    merged = shown.merged(pairing.expected_of(sexes))
     if gene:
         merged = merged * (shown.counted(lambda name: name == gene) > 0)
     genes = shown.counted(lambda name: True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -12,7 +12,7 @@ from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.inheritance import SEXES, Group
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.genetics.tables import Floats, as_chance
-from eyot_core.hatchery.luck import spread_of_counts
+from eyot_core.hatchery.luck import distinct, fewest_for, none_of
 from eyot_core.parsing import Node
 
 MOST_EGGS = 1000
@@ -100,27 +100,34 @@ class Wished:
     @property
     def chance(self) -> float:
         """Chance that one hatchling is as wished."""
-        return as_chance((self.by_hypothesis * self.pairing.prior).sum()) if self.is_possible else 0.0
+        pairing = self.pairing.of_mean_parents
+        return (
+            as_chance((replace(self, pairing=pairing).by_hypothesis * pairing.prior).sum()) if self.is_possible else 0.0
+        )
 
     def at_least_one(self, eggs: int) -> float:
         """Chance of at least one among so many siblings, who share their parents' state."""
-        if not self.is_possible:
-            return 0.0
-        chances, weights = self._kept
-        return as_chance(1 - spread_of_counts(chances, weights, eggs)[0])
+        return as_chance(1 - none_of(*self._distinct, eggs)) if self.is_possible else 0.0
 
     def needed(self, wanted: float, most: int = 400) -> int | None:
         """The fewest hatchlings that give at least one with the chance ``wanted``; ``None`` if not even ``most`` do."""
-        chances, weights = (np.array(values) for values in self._kept)
-        misses = weights @ (1 - chances[:, None]) ** np.arange(most + 1)
-        enough = np.flatnonzero(1 - misses >= wanted)
-        return int(enough[0]) if len(enough) and self.is_possible else None
+        return fewest_for(*self._distinct, wanted, most) if self.is_possible else None
 
     @cached_property
-    def _kept(self) -> tuple[list[float], list[float]]:
-        weights = self.pairing.prior.reshape(-1)
-        kept = weights > 0
-        return np.clip(self.by_hypothesis.reshape(-1)[kept], 0, 1).tolist(), weights[kept].tolist()
+    def _distinct(self) -> tuple[Floats, Floats]:
+        """The wish's chances under the hypotheses on the parents that matter to it, and their weights."""
+        pairing = self.pairing.apart_from(self._touched())
+        by_hypothesis = replace(self, pairing=pairing).by_hypothesis
+        return distinct(by_hypothesis.reshape(-1), pairing.prior.reshape(-1))
+
+    def _touched(self) -> list[int]:
+        """The groups whose children can differ in what is wished."""
+        wishes_count = self.wish.at_least > 0
+        return [
+            g
+            for g, group in enumerate(self.pairing.groups)
+            if not self._fitting(group).all() or (wishes_count and len(set(self._shown_in(group).tolist())) > 1)
+        ]
 
 
 def wish_from(node: Node, catalogue: Catalogue) -> Wish:

@@ -16,6 +16,7 @@ from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE, MALE
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, Marginals, Table, product_of
+from eyot_core.identify.effort import check_effort
 from eyot_core.identify.evidence import Evidence, Hatchling, evidence_of
 from eyot_core.identify.sibling_comparisons import ComparedSiblings, chances_of_answer, summed
 from eyot_core.identify.traits import TraitModel
@@ -143,6 +144,7 @@ class Inference:
         self.pairing = pairing
         self.hatchlings = tuple(hatchlings)
         self.model = model or TraitModel(pairing)
+        check_effort(self.model, self.hatchlings)
         self._kept = kept or KeptWork()
         self.comparisons = tuple(comparisons)
 

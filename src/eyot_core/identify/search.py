@@ -29,6 +29,9 @@ from eyot_core.identify.traits import Rules, rules_of
 
 ALL_OF = 200_000
 PASSES = (1_000, 30_000)
+FEWEST = 200
+MOST_FOLLOWED = 90_000
+"""Prefixes times looks that are followed at a time in one answer, whatever the passes; a step of it takes most of a second."""
 NEGLIGIBLE = 1e-10
 GOOD_ENOUGH = 5e-2
 Bools = NDArray[np.bool_]
@@ -90,11 +93,13 @@ class _Look:
             setattr(self, name, [values[rows] for values in getattr(self, name)])
 
 
-def searched(catalogue: Catalogue, among: Population, evidence: Sequence[Evidence]) -> list[Searched]:
+def searched(
+    catalogue: Catalogue, among: Population, evidence: Sequence[Evidence], most: int = MOST_FOLLOWED
+) -> list[Searched]:
     """The genotypes of an animal that explain what was seen, part by part.
 
     Parts are independent of one another given the looks and the gene load. In each, all genotypes are gone through where they are few, else
-    the most probable ones.
+    the most probable ones: as many prefixes at a time as with the looks make up ``most``.
     """
     rules = {look.trait: rules_of(catalogue, look.trait, look.stage) for look in evidence}
     ordered = _in_order(catalogue, among.loci, rules)
@@ -103,10 +108,11 @@ def searched(catalogue: Catalogue, among: Population, evidence: Sequence[Evidenc
     for names in _parts([states.locus for states in ordered], touched):
         own = tuple(states for states in ordered if states.locus in names)
         looks = [index for index, of_look in enumerate(touched) if of_look & names]
-        best.append(_searched_part(catalogue, own, [(index, evidence[index]) for index in looks], rules, among.weights))
+        seen = [(index, evidence[index]) for index in looks]
+        best.append(_searched_part(catalogue, own, seen, rules, among.weights, most))
     nowhere = [index for index, of_look in enumerate(touched) if not of_look & {states.locus for states in ordered}]
     if nowhere:
-        best.append(_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules, among.weights))
+        best.append(_searched_part(catalogue, (), [(i, evidence[i]) for i in nowhere], rules, among.weights, most))
     return best
 
 
@@ -130,6 +136,7 @@ def _searched_part(
     evidence: Sequence[tuple[int, Evidence]],
     rules: dict[str, Rules],
     weights: Floats,
+    followed: int,
 ) -> Searched:
     kinds = kinds_of(catalogue, [rules[look.trait] for _, look in evidence])
     whole = tuple(merged(states, kinds.get(states.locus, _all_alike)) for states in loci)
@@ -140,7 +147,7 @@ def _searched_part(
     if prod(len(states.genotypes) for states in loci) <= ALL_OF:
         return _all_of(whole, numbers, looks, weights)
     best, least = None, 0.0
-    for most in PASSES:
+    for most in sorted({min(most, max(FEWEST, followed // max(1, len(looks)))) for most in PASSES}):
         best = _Search(whole, numbers, looks, weights, most, least).run()
         mass, given_up = float(best.total @ weights), float(best.given_up @ weights)
         if given_up < GOOD_ENOUGH * (mass + given_up):

@@ -8,7 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Protocol
+from math import prod
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +23,7 @@ from eyot_core.identify.scales import shifted
 
 Bools = NDArray[np.bool_]
 Genotype = Mapping[str, Sequence[str]]
-MOST_WITH = 600
+MOST_CELLS_WITH = 12_000_000
 
 
 @dataclass(frozen=True)
@@ -57,6 +58,9 @@ class Extra:
     copies: int
 
 
+Asked = tuple[Condition, Extra | None]
+
+
 @dataclass(frozen=True)
 class Rules:
     """The rules that speak of one trait at one stage."""
@@ -64,6 +68,9 @@ class Rules:
     effects: list[Effect]
     dilutions: list[Dilution]
     masks: list[Mask]
+
+    def __iter__(self) -> Iterator[Sequence[Effect] | Sequence[Dilution] | Sequence[Mask]]:
+        return iter((self.effects, self.dilutions, self.masks))
 
     @property
     def conditions(self) -> Iterator[Condition]:
@@ -136,8 +143,12 @@ class TraitModel:
         self.pairing = pairing
         self.catalogue: Catalogue = catalogue or pairing.catalogue
         self._tables: dict[tuple[str, str], TraitTable] = {}
-        self._rules: dict[tuple[str, str], Rules] = {}
+        self._rules: dict[tuple[str, str], list[list[tuple[Any, str | None]]]] = {}
+        self._named: dict[tuple[str, str, str], set[str | None]] = {}
+        self._held: dict[Asked, Bools] = {}
+        self._touched: dict[tuple[str, str], list[int]] = {}
         self._sure: dict[tuple[str, str], SureAnswers] = {}
+        self._cells_with = 0
         self._with: dict[tuple[str, str, Extra], TraitTable] = {}
 
     def table(self, trait: str, stage: str) -> TraitTable:
@@ -159,30 +170,63 @@ class TraitModel:
         return self._sure[key]
 
     def table_with(self, trait: str, stage: str, extra: Extra) -> TraitTable:
-        """The same for animals that have one more gene; the last few hundred are kept."""
+        """The same for animals that have one more gene; the last ones are kept, as many as are small enough together."""
         key = (trait, stage, extra)
         if key not in self._with:
-            if len(self._with) >= MOST_WITH:
+            made = self._made(trait, stage, extra)
+            self._cells_with += made.chances.size
+            if self._cells_with > MOST_CELLS_WITH:
                 self._with.clear()
-            self._with[key] = self._made(trait, stage, extra)
+                self._cells_with = made.chances.size
+            self._with[key] = made
         return self._with[key]
 
     def speaks_of(self, trait: str, stage: str, gene: str, locus: str) -> bool:
-        """Does any rule of this trait and stage look at the gene or at its locus?"""
-        return any(
-            condition.gene == gene or condition.locus == locus for condition in self._rules_of(trait, stage).conditions
-        )
+        """Does any rule of this trait and stage that can hold look at the gene or at its locus?"""
+        key = (trait, stage, locus)
+        if key not in self._named:
+            conditions = self._rules_with(trait, stage, locus).conditions
+            self._named[key] = {condition.gene or condition.locus for condition in conditions}
+        return gene in self._named[key] or locus in self._named[key]
 
-    def _rules_of(self, trait: str, stage: str) -> Rules:
+    def _rules_with(self, trait: str, stage: str, extra: str | None) -> Rules:
+        """The rules that can hold in an animal of this pairing that has one more gene, at the locus ``extra``."""
+        kinds = ([rule for rule, needed in kind if needed in (None, extra)] for kind in self._possible(trait, stage))
+        return Rules(*kinds)  # type: ignore[arg-type]
+
+    def _possible(self, trait: str, stage: str) -> list[list[tuple[Any, str | None]]]:
+        """The rules, by kind, that can hold in the pairing's animals with at most one more gene, each with the locus that the
+        one more gene must have."""
         key = (trait, stage)
         if key not in self._rules:
-            self._rules[key] = rules_of(self.catalogue, trait, stage)
+            kinds = [
+                [(rule, self._needed(rule.when)) for rule in kind] for kind in rules_of(self.catalogue, trait, stage)
+            ]
+            self._rules[key] = [
+                [(rule, next(iter(needed), None)) for rule, needed in kind if len(needed) < 2] for kind in kinds
+            ]
         return self._rules[key]
 
+    def _needed(self, when: When) -> set[str]:
+        """The loci that the pairing does not touch and at which a condition asks for something."""
+        outside = [one for one in when if 0 not in one.copies]
+        return {locus for one in outside if (locus := self.catalogue.locus_of(one)) not in self.pairing.group_of}
+
+    def cells_of(self, trait: str, stage: str) -> int:
+        """How many genotypes the table of a trait at a stage tells apart; nothing is made for it."""
+        return prod(self.pairing.shape[g] for g in self._touched_by(trait, stage))
+
+    def _touched_by(self, trait: str, stage: str) -> list[int]:
+        key = (trait, stage)
+        if key not in self._touched:
+            conditions = rules_of(self.catalogue, trait, stage).conditions
+            self._touched[key] = sorted({g for condition in conditions for g in self._groups_of(condition)})
+        return self._touched[key]
+
     def _made(self, trait: str, stage: str, extra: Extra | None) -> TraitTable:
-        rules = self._rules_of(trait, stage)
-        groups = sorted({g for condition in rules.conditions for g in self._groups_of(condition)})
-        room = _Room(self.pairing, groups, extra)
+        groups = self._touched_by(trait, stage)
+        room = _Room(self.pairing, groups, extra, self._held)
+        rules = self._rules_with(trait, stage, extra.locus if extra else None)
         return TraitTable(tuple(groups), _chances(self.catalogue, trait, rules, room))
 
     def _groups_of(self, condition: Condition) -> list[int]:
@@ -192,10 +236,12 @@ class TraitModel:
 
 
 class _Room:
-    """The child states over which one table is made; answers where conditions hold."""
+    """The child states over which one table is made; answers where conditions hold. ``held``: answers that were worked out
+    before, by condition and the one more gene at its locus; they serve all tables of a pairing."""
 
-    def __init__(self, pairing: Pairing, groups: Sequence[int], extra: Extra | None) -> None:
+    def __init__(self, pairing: Pairing, groups: Sequence[int], extra: Extra | None, held: dict[Asked, Bools]) -> None:
         self.pairing = pairing
+        self._held = held
         self.groups = list(groups)
         self.extra = extra
         self.shape = tuple(len(pairing.groups[g].children) for g in groups)
@@ -212,19 +258,21 @@ class _Room:
         place = self.pairing.group_of.get(locus)
         if place is None:
             return np.full([1] * len(self.shape), self._copies_outside(condition, locus) in condition.copies)
-        group = self.pairing.groups[place[0]]
-        copies = self._copies(group, condition, locus)
+        key = (condition, self.extra if self.extra is not None and self.extra.locus == locus else None)
+        holds = self._held.get(key)
+        if holds is None:
+            copies = self._copies(self.pairing.groups[place[0]], condition, locus)
+            holds = self._held[key] = np.array([count in condition.copies for count in copies])
         axis = self.groups.index(place[0])
-        return np.isin(copies, list(condition.copies)).reshape([-1 if i == axis else 1 for i in range(len(self.shape))])
+        return holds.reshape([-1 if i == axis else 1 for i in range(len(self.shape))])
 
-    def _copies(self, group: Group, condition: Condition, locus: str) -> NDArray[np.int64]:
+    def _copies(self, group: Group, condition: Condition, locus: str) -> list[int]:
         position = group.loci.index(locus)
         genotypes = [child[position] for child in group.children]
         if self.extra is not None and self.extra.locus == locus:
             added = (self.extra.gene,) * self.extra.copies
             genotypes = [genotype + added if len(genotype) + len(added) <= 2 else genotype for genotype in genotypes]
-        counts = [genotype.count(condition.gene) if condition.gene else len(genotype) for genotype in genotypes]
-        return np.array(counts, dtype=np.int64)
+        return [genotype.count(condition.gene) if condition.gene else len(genotype) for genotype in genotypes]
 
     def _copies_outside(self, condition: Condition, locus: str) -> int:
         """Copies at a locus that the pairing does not touch: wild type, but for the extra gene."""

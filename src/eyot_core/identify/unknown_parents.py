@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from eyot_core.catalogue.model import Catalogue, GeneLoad
+from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE
 from eyot_core.genetics.population import LocusStates, MergedStates, Population, merged, population
 from eyot_core.genetics.tables import Floats, as_chance
@@ -22,10 +23,11 @@ from eyot_core.identify.combinations import Combo, best_combos
 from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, answering, evidence_of
 from eyot_core.identify.factors import FactorMaker, States
 from eyot_core.identify.questions import ODD_BELOW, NextLook, Surprise, information_bits
-from eyot_core.identify.search import KindOf, Searched, kinds_of, searched
+from eyot_core.identify.search import MOST_FOLLOWED, KindOf, Searched, kinds_of, searched
 from eyot_core.identify.traits import rules_of
 
 USEFUL_BELOW = 0.05
+MOST_STEPS = 1_500
 MOST_CASES = 4_000
 MOST_PAIRS = 200_000
 MOST_CODES = 2**50
@@ -43,12 +45,15 @@ class OpenIdentification:
     weights: Floats
 
     @staticmethod
-    def of(catalogue: Catalogue, hatchling: Hatchling, among: Population | None = None) -> OpenIdentification:
-        """Searches; ``among``: the population that the animal comes from (left out: the catalogue's own)."""
+    def of(
+        catalogue: Catalogue, hatchling: Hatchling, among: Population | None = None, most: int = MOST_FOLLOWED
+    ) -> OpenIdentification:
+        """Searches; ``among``: the population that the animal comes from (left out: the catalogue's own); ``most``: how much
+        is followed at a time."""
         evidence = tuple(evidence_of(hatchling, catalogue))
         among = among or population(catalogue)
         return OpenIdentification(
-            catalogue, hatchling, evidence, tuple(searched(catalogue, among, evidence)), among.weights
+            catalogue, hatchling, evidence, tuple(searched(catalogue, among, evidence, most)), among.weights
         )
 
     @cached_property
@@ -229,18 +234,31 @@ def open_answer(
     look_stage: str | None,
     loads: Sequence[GeneLoad] = (),
 ) -> dict[str, Any]:
-    """The JSON answer for animals of unknown parents, unrelated to one another. ``loads``: another population than the catalogue's."""
-    among = population(catalogue, loads)
-    identifications = [OpenIdentification.of(catalogue, hatchling, among) for hatchling in hatchlings]
-    answers = [
-        _answer_of(one, top, look_stage) if one.is_possible else _contradiction(one, among, top, look_stage)
-        for one in identifications
-    ]
-    possible = all(one.is_possible for one in identifications)
-    return {
-        "log_evidence": float(sum(one.log_evidence for one in identifications)) if possible else None,
-        "hatchlings": answers,
-    }
+    """The JSON answer for animals of unknown parents, unrelated to one another. ``loads``: another population than the catalogue's.
+
+    InputError where so many are asked for at once that it would take too long.
+    """
+    _check_effort(catalogue, hatchlings)
+    among, most, answers = population(catalogue, loads), MOST_FOLLOWED // max(1, len(hatchlings)), []
+    for hatchling in hatchlings:
+        one = OpenIdentification.of(catalogue, hatchling, among, most)
+        answer = _answer_of(one, top, look_stage) if one.is_possible else _contradiction(one, among, top, look_stage)
+        answers.append(answer)
+    evidence = [answer["log_evidence"] for answer in answers]
+    return {"log_evidence": None if None in evidence else float(sum(evidence)), "hatchlings": answers}
+
+
+def _check_effort(catalogue: Catalogue, hatchlings: Sequence[Hatchling]) -> None:
+    looks, most = (
+        sum(len(hatchling.observations) for hatchling in hatchlings),
+        MOST_STEPS // max(1, len(catalogue.loci)),
+    )
+    if len(hatchlings) > 1 and len(hatchlings) + looks > most:
+        raise InputError(
+            f"{len(hatchlings)} animals of unknown parents with {looks} looks are too many at once; animals and looks together "
+            f"may be {most}. Each is judged by itself, so nothing is lost by asking for a few at a time",
+            "hatchlings",
+        )
 
 
 def _contradiction(one: OpenIdentification, among: Population, top: int, look_stage: str | None) -> dict[str, Any]:

@@ -22,6 +22,8 @@ from eyot_core.photo.spine import Floats, Line, Spine, spine_along, spine_of
 Mask = NDArray[np.bool_]
 Pixels = NDArray[np.uint8]
 RADIUS = 13.0
+MOST_PIXELS = 2_000_000
+"""Of the photo in which the body is sought: a short line in a large photo asks for no more."""
 """Half-width of the widest place in pixels at which the outline is sought."""
 THIN, STRAYS = 0.45, 0.3
 """Below which share of the widest half-width a line may lie beside the body, and by how much of it."""
@@ -119,7 +121,8 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     ``brushed``: the keeper's corrections (rows, columns at any scale): 1 animal, −1 ground, 0 untouched.
     """
     spine = spine_of(line)
-    factor = min(1.0, RADIUS / max(1.0, float(spine.half_widths.max())))
+    fewest = (MOST_PIXELS / (photo.shape[0] * photo.shape[1])) ** 0.5
+    factor = min(1.0, RADIUS / max(1.0, float(spine.half_widths.max())), fewest)
     shape = max(2, round(photo.shape[0] * factor)), max(2, round(photo.shape[1] * factor))
     small = cv2.resize(photo, shape[::-1], interpolation=cv2.INTER_AREA)
     near = spine_of(line.scaled(factor), SEARCH_STATIONS)

@@ -8,6 +8,7 @@ and time they like, so memory is bounded here, and time by whoever waits for the
 from __future__ import annotations
 
 import json
+import os
 import resource
 import sys
 from typing import Any
@@ -35,9 +36,14 @@ def answer(asked: dict[str, Any]) -> dict[str, Any]:
     return {"width": picture.width, "height": picture.height, "taken_at": taken}
 
 
+BEHIND = 10
+"""How far a picture stands behind the pages that are asked for meanwhile."""
+
+
 def main() -> None:
     """Answers until its input ends."""
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    os.nice(BEHIND)
     for line in sys.stdin:
         print(json.dumps(answer(json.loads(line))), flush=True)
 

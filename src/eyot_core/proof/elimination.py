@@ -1,7 +1,8 @@
 """Sums over many variables of a product of small factors, exactly: one variable after the other is summed out.
 
-Factors are tables over a few variables. The order is chosen greedily by the size of what each step makes. A second pass
-back gives every variable's own distribution. Source: bucket elimination; the passes are those of a junction tree.
+Factors are tables over a few variables. States that a variable's own factors rule out are left aside; the order is chosen
+greedily by the size of what each step makes, and how much that is is known before anything is multiplied. A second pass back
+gives every variable's own distribution. Source: bucket elimination; the passes are those of a junction tree.
 """
 
 from __future__ import annotations
@@ -9,17 +10,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from heapq import heapify, heappop, heappush
-from math import log, prod
+from math import log
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eyot_core.genetics.tables import Floats
 
-MOST_CELLS = 5_000_000
+Places = NDArray[np.intp]
+MOST_CELLS = 12_000_000
 
 
 class TooTangled(ValueError):
-    """The variables hang together so closely that a table would not fit into memory."""
+    """The variables hang together so closely that the tables would not fit into memory."""
 
 
 @dataclass(frozen=True)
@@ -54,7 +57,35 @@ def summed(factors: Sequence[Factor], sizes: Sequence[int]) -> Summed:
 
     ``sizes``: states of each variable; each variable stands in at least one factor. Raises :class:`TooTangled`.
     """
-    order = _order(factors, sizes)
+    possible = _possible(factors, sizes)
+    if not all(kept.size for kept in possible):
+        return Summed(None, [])
+    few = [kept.size for kept in possible]
+    order = _order(factors, few)
+    found = _summed([_narrowed(factor, possible) for factor in factors], few, order)
+    return Summed(found.log, [_widened(*row) for row in zip(found.marginals, possible, sizes, strict=False)])
+
+
+def _possible(factors: Sequence[Factor], sizes: Sequence[int]) -> list[Places]:
+    """The states of each variable that its own factors leave."""
+    left = [np.ones(size, dtype=bool) for size in sizes]
+    for factor in factors:
+        if len(factor.variables) == 1:
+            left[factor.variables[0]] &= factor.values > 0
+    return [np.flatnonzero(states) for states in left]
+
+
+def _narrowed(factor: Factor, possible: Sequence[Places]) -> Factor:
+    return Factor(factor.variables, factor.values[np.ix_(*(possible[variable] for variable in factor.variables))])
+
+
+def _widened(marginal: Floats, possible: Places, size: int) -> Floats:
+    whole = np.zeros(size)
+    whole[possible] = marginal
+    return whole
+
+
+def _summed(factors: Sequence[Factor], sizes: Sequence[int], order: Sequence[int]) -> Summed:
     place = {variable: step for step, variable in enumerate(order)}
     waiting: list[list[Factor]] = [[] for _ in order]
     for factor in factors:
@@ -106,8 +137,6 @@ def _onto(factor: Factor, kept: tuple[int, ...]) -> Factor:
 
 def _product(factors: Sequence[Factor], sizes: Sequence[int]) -> Factor:
     union = tuple(sorted({variable for factor in factors for variable in factor.variables}))
-    if prod(sizes[variable] for variable in union) > MOST_CELLS:
-        raise TooTangled(f"{len(union)} variables hang together at once")
     values = np.ones([sizes[variable] for variable in union])
     for factor in factors:
         ordered = sorted(factor.variables)
@@ -117,7 +146,10 @@ def _product(factors: Sequence[Factor], sizes: Sequence[int]) -> Factor:
 
 
 def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
-    """Variables in the order in which they are summed out: always the one whose step makes the smallest table."""
+    """Variables in the order in which they are summed out: always the one whose step makes the smallest table.
+
+    :class:`TooTangled` as soon as the tables together would have more than ``MOST_CELLS`` numbers.
+    """
     near: list[set[int]] = [set() for _ in sizes]
     for factor in factors:
         for variable in factor.variables:
@@ -126,12 +158,16 @@ def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
     heapify(waiting)
     order: list[int] = []
     gone: set[int] = set()
+    cells = 0
     while waiting:
         cost, best = heappop(waiting)
         if best in gone or cost != _cost(near[best], sizes):
             continue  # its neighbours have changed since; it waits again with its new cost
         gone.add(best)
         order.append(best)
+        cells += cost * sizes[best]
+        if cells > MOST_CELLS:
+            raise TooTangled(f"{len(near[best]) + 1} animals hang together at once")
         for other in near[best]:
             near[other] |= near[best] - {other}
             near[other].discard(best)
@@ -140,4 +176,10 @@ def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
 
 
 def _cost(others: set[int], sizes: Sequence[int]) -> int:
-    return prod(sizes[other] for other in others)
+    """How many numbers a table over some variables has; of one that is too large, only that it is."""
+    cells = 1
+    for other in others:
+        cells *= sizes[other]
+        if cells > MOST_CELLS:
+            return MOST_CELLS + 1
+    return cells

@@ -16,11 +16,12 @@ import numpy as np
 
 from eyot_core.genetics.inheritance import FEMALE
 from eyot_core.genetics.tables import Floats
-from eyot_core.proof.elimination import Summed
+from eyot_core.proof.elimination import Summed, TooTangled
 from eyot_core.proof.pedigree import SEXED_COPIES, SEXED_FEMALE, Member, autosomal, over_pedigree, sex_linked
 
 SHOWN = ("no", "yes", "strong")
 UNSEEN = "unseen"
+MOST_ANIMALS = 2_500
 WAYS = ("none", "dominant", "incomplete_dominant", "recessive", "sex_linked")
 EXPECTED = {
     "dominant": ("no", "yes", "yes"),
@@ -102,7 +103,10 @@ def _unexpected(chance: float) -> list[float]:
 
 
 def ways_of(animals: Sequence[Shower], proband: int, figures: Figures) -> Ways:
-    """The chance of each way, exactly, and the copies of each animal. ValueError where no way can give what is seen."""
+    """The chance of each way, exactly, and the copies of each animal. ValueError where no way can give what is seen, and
+    :class:`~eyot_core.proof.elimination.TooTangled` where there are too many animals or relations."""
+    if len(animals) > MOST_ANIMALS:
+        raise TooTangled(f"{len(animals):,} animals; at most {MOST_ANIMALS:,} can be worked through together")
     by_name = {way: _inherited(way, animals, proband, figures) for way in WAYS if way != "none"}
     logs = {"none": _not_inherited(animals, proband, figures)} | {way: log for way, (log, _) in by_name.items()}
     weights = {way: _weight(figures.prior.get(way, 0.0), logs[way]) for way in WAYS}
