@@ -80,12 +80,21 @@ class Desk(SeasonCase):
         self.assertEqual(len(open_trait(self.collection, self.keeper, "x" * 90, "", timezone.now()).name), 60)
 
     def test_a_pedigree_that_is_too_tangled_is_drawn_and_says_why_nothing_is_reckoned(self) -> None:
-        with patch("eyot.hets.desk.ways_of", side_effect=TooTangled):
+        with patch("eyot.hets.desk.ways_of", side_effect=TooTangled("2,600 animals")):
             desk = desk_of(self.trait)
             page = self.client.get(f"/proving/{self.trait.pk}/")
         self.assertTrue(desk.nodes)
         self.assertEqual((desk.ways, desk.pairs, desk.may_enter), ([], [], False))
-        self.assertContains(page, "too tangled to be reckoned exactly")
+        self.assertContains(page, "can&#x27;t be reckoned exactly: 2,600 animals")
+
+    def test_of_a_large_pedigree_only_some_dams_are_tried_and_it_is_said(self) -> None:
+        with patch("eyot.hets.desk.MOST_SUMMED", 1):
+            desk = desk_of(self.trait)
+            page = self.client.get(f"/proving/{self.trait.pk}/")
+        looked_at, there = desk.dams
+        self.assertEqual(looked_at, 1)
+        self.assertGreater(there, 1)
+        self.assertContains(page, f"Of {there} dams here the first 1 were looked at")
 
     def test_only_a_proven_gene_enters_the_catalogue_and_with_its_evidence(self) -> None:
         self.collection.overrides.all().delete()

@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from eyot_core.catalogue import builtin_document
 from eyot_core.genetics.square import square
-from eyot_core.proof.kin import NOT_VISUAL, VISUAL
+from eyot_core.proof.kin import NOT_VISUAL, VISUAL, _after_all
 from eyot_core.wording.names import Naming
 
 from eyot.animals.holdbacks import hold_back
@@ -70,6 +70,20 @@ class LedgerPage(HetsCase):
         marram = next(row for row in ledger(self.collection, Asked()).rows if row.animal.name == "Marram")
         self.assertEqual((marram.trade, marram.figures[2]), ("66 % possible het", "67\u00a0%"))
         self.assertIn("Comfrey (visual): 6 hatchlings", marram.settles)
+
+    def test_where_a_pedigree_is_too_tangled_the_parents_are_counted_and_it_is_said(self) -> None:
+        with patch("eyot_core.proof.elimination.MOST_CELLS", 5):
+            _after_all.cache_clear()
+            try:
+                page, carrier = self.client.get("/hets/?gene=piebald"), self.client.get(self.carrier("Marram"))
+            finally:
+                _after_all.cache_clear()
+        self.assertContains(page, "not all can be reckoned exactly")
+        self.assertContains(carrier, "the pedigree is too tangled to count what relatives say")
+        self.assertContains(self.client.get(self.carrier("Marram")), "everything, of all relatives")
+
+    def carrier(self, name: str) -> str:
+        return f"/hets/{self.animal(name).pk}/piebald/"
 
     def test_a_partner_that_is_itself_open_is_not_promised_to_settle_it(self) -> None:
         Animal.objects.filter(name__in=("Comfrey", "Fathom", "Drake", "Whimbrel", "Culm")).update(

@@ -50,6 +50,7 @@ class CarrierPage:
     is_proven: bool
     offer: str
     contradiction: bool
+    is_exact: bool
     trade: str
     figures: tuple[str, str, str]
     bars: tuple[int, int, int]
@@ -82,6 +83,7 @@ def carrier_details(animal: Animal, gene: str) -> CarrierPage:
         is_proven=after >= PROVEN,
         offer=how_proven(records, gene, animal) if after >= PROVEN and not is_entered(records, gene, animal) else "",
         contradiction=kin.standings is None,
+        is_exact=standing.is_exact,
         trade=trade_words(standing.from_parents),
         figures=(
             percent(chances[0], certain=True),

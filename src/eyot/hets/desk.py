@@ -27,6 +27,8 @@ WAY_WORDS = {
 }
 HATCHLINGS = (4, 8, 12)
 MOST_PAIRS = 40
+MOST_SUMMED = 1_000
+"""Animals times dams: for each dam the whole pedigree is summed some sixteen times."""
 ENTERS_FROM = 0.95
 """Chance of one inherited way from which a gene may enter the catalogue."""
 
@@ -67,12 +69,14 @@ class PairRow:
 
 @dataclass(frozen=True)
 class Desk:
-    """Everything of one trait's page. ``trouble``: why nothing is reckoned, empty if it is."""
+    """Everything of one trait's page. ``trouble``: why nothing is reckoned, empty if it is; ``dams``: how many were looked at for
+    the pairings, and how many there are."""
 
     nodes: list[Node]
     plan: Plan
     ways: list[WayRow]
     pairs: list[PairRow]
+    dams: tuple[int, int]
     trouble: str
     leading: Way | None
 
@@ -169,19 +173,25 @@ def desk_of(trait: NewTrait) -> Desk:
     proband = _proband(trait)
     if proband is None:
         nodes = _nodes(family, keys, showers, plan, "", None)
-        return Desk(nodes, plan, [], [], "Say who shows it: the first that was noticed, and its relatives.", None)
+        return Desk(
+            nodes, plan, [], [], (0, 0), "Say who shows it: the first that was noticed, and its relatives.", None
+        )
     try:
         ways = ways_of(showers, keys.index(proband), Figures())
-        pairs = _pairs(family, keys, showers, keys.index(proband))
-    except TooTangled:
-        nodes = _nodes(family, keys, showers, plan, proband, None)
-        return Desk(nodes, plan, [], [], "This pedigree is too tangled to be reckoned exactly.", None)
+        pairs, dams = _pairs(family, keys, showers, keys.index(proband))
+    except TooTangled as reason:
+        nodes, trouble = (
+            _nodes(family, keys, showers, plan, proband, None),
+            f"This pedigree can't be reckoned exactly: {reason}.",
+        )
+        return Desk(nodes, plan, [], [], (0, 0), trouble, None)
     leading = max(ways.ways, key=lambda way: way.posterior)
     return Desk(
         _nodes(family, keys, showers, plan, proband, ways),
         plan,
         [_way_row(way) for way in ways.ways],
         pairs,
+        dams,
         "",
         leading,
     )
@@ -224,19 +234,23 @@ def _copies_words(chances: list[float]) -> str:
     return f"{('none', 'one copy', 'two copies')[best]} {percent(chances[best])}"
 
 
-def _pairs(family: Family, keys: list[str], showers: list[Shower], proband: int) -> list[PairRow]:
-    """The pairings among the animals that are here, and of each with an unrelated normal."""
+def _pairs(
+    family: Family, keys: list[str], showers: list[Shower], proband: int
+) -> tuple[list[PairRow], tuple[int, int]]:
+    """The pairings among the animals that are here, and of each with an unrelated normal: of as many dams as the size of the
+    pedigree leaves time for. With them how many dams were looked at, of how many."""
     alive = [n for n, key in enumerate(keys) if isinstance(row := family.rows[key], Animal) and row.is_here]
-    dams = [n for n in alive if showers[n].sex == FEMALE]
-    sires = [n for n in alive if showers[n].sex == MALE]
-    choices = [(dam, sire) for dam in (*dams, NORMAL) for sire in (*sires, NORMAL) if (dam, sire) != (NORMAL, NORMAL)]
-    pairings = test_pairings(showers, proband, Figures(), choices[:MOST_PAIRS], HATCHLINGS) if choices else []
+    dams = [*(n for n in alive if showers[n].sex == FEMALE), NORMAL]
+    sires = [*(n for n in alive if showers[n].sex == MALE), NORMAL]
+    looked_at = dams[: max(1, MOST_SUMMED // len(showers))]
+    choices = [(dam, sire) for dam in looked_at for sire in sires if (dam, sire) != (NORMAL, NORMAL)][:MOST_PAIRS]
+    pairings = test_pairings(showers, proband, Figures(), choices, HATCHLINGS) if choices else []
     return [
         PairRow(
             _partner(family, keys, one.dam), _partner(family, keys, one.sire), tuple(f"{bits:.2f}" for bits in one.bits)
         )
         for one in pairings[:6]
-    ]
+    ], (len({dam for dam, _ in choices} - {NORMAL}), len(dams) - 1)
 
 
 def _partner(family: Family, keys: list[str], number: int) -> str:

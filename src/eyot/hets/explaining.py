@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+from django.db.models import QuerySet
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.genetics.square import STATES, Small, Square, allelic, complementing, male_maker, square
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
-from eyot.collection.models import Animal, Collection
+from eyot.collection.models import Animal, CarriedGene, Collection
 from eyot.collection.queries import own_animals
 from eyot.hets.kinship import recessives_of
 
+Held = tuple[str, str, str]
 OF_COPIES = ("normal", "het", "visual")
 
 
@@ -40,9 +43,12 @@ def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
     """The square for what was chosen; a state that is not chosen is what the animal's record says."""
     catalogue = catalogue_of(collection)
     naming = Naming(catalogue)
-    animals = {one.name: one for one in own_animals(collection).prefetch_related("genes")}
+    animals = own_animals(collection)
+    listed, held = list(animals.values_list("name", "sex")), _held(animals)
+    named = animals.filter(name__in=[given.get("dam", ""), given.get("sire", "")]).prefetch_related("genes")
+    chosen = {one.name: one for one in named}
     genes = [(gene, naming.gene(gene)) for gene in recessives_of(catalogue)]
-    dam, sire = animals.get(given.get("dam", "")), animals.get(given.get("sire", ""))
+    dam, sire = chosen.get(given.get("dam", "")), chosen.get(given.get("sire", ""))
     gene = given["gene"] if given.get("gene") in dict(genes) else _first_gene([dam, sire], [gene for gene, _ in genes])
     states = (_state(dam, gene, given.get("dam_state", "")), _state(sire, gene, given.get("sire_state", "")))
     gametes = square(STATES[states[0]][0], STATES[states[1]][0])
@@ -54,13 +60,22 @@ def explained(collection: Collection, given: Mapping[str, str]) -> Explained:
         states=states,
         choices=list(STATES),
         genes=genes,
-        dams=[name for name, one in animals.items() if one.sex != "male"],
-        sires=[name for name, one in animals.items() if one.sex != "female"],
+        dams=[name for name, sex in listed if sex != "male"],
+        sires=[name for name, sex in listed if sex != "female"],
         square=gametes,
         sentences=follows_from(gametes, naming.gene(gene)),
-        terms=_terms(catalogue, naming, animals),
-        maker=_maker(animals)[0],
+        terms=_terms(catalogue, naming, held),
+        maker=_maker(held)[0],
     )
+
+
+def _held(animals: QuerySet[Animal]) -> list[Held]:
+    """What animals here have, each gene and place of it once: gene, chromosome, and the first animal of it."""
+    rows = CarriedGene.objects.filter(animal__in=animals).order_by("animal__name", "pk")
+    first: dict[tuple[str, str], str] = {}
+    for gene, chromosome, name in rows.values_list("gene", "on_chromosome", "animal__name").iterator():
+        first.setdefault((gene, chromosome), name)
+    return [(gene, chromosome, name) for (gene, chromosome), name in first.items()]
 
 
 def follows_from(square: Square, name: str) -> list[str]:
@@ -81,22 +96,22 @@ def follows_from(square: Square, name: str) -> list[str]:
     return sentences
 
 
-def _terms(catalogue: Catalogue, naming: Naming, animals: Mapping[str, Animal]) -> dict[str, Small]:
+def _terms(catalogue: Catalogue, naming: Naming, held: Sequence[Held]) -> dict[str, Small]:
     """The other terms, on genes that animals here have where there are some."""
-    first, second = _alleles(catalogue, animals)
+    first, second = _alleles(catalogue, held)
     on_sex = (gene for gene, one in catalogue.genes.items() if catalogue.loci[one.locus].on_sex_chromosome)
     return {
         "allelic": allelic(naming.gene(first), naming.gene(second)),
         "complementing": complementing(),
-        "maker": male_maker(naming.gene(_maker(animals)[1] or next(on_sex))),
+        "maker": male_maker(naming.gene(_maker(held)[1] or next(on_sex))),
     }
 
 
-def _alleles(catalogue: Catalogue, animals: Mapping[str, Animal]) -> tuple[str, str]:
+def _alleles(catalogue: Catalogue, held: Sequence[Held]) -> tuple[str, str]:
     """Two genes of one place: of an animal here, or the first that the catalogue has."""
     by_locus: dict[str, list[str]] = {}
-    held = dict.fromkeys(row.gene for one in animals.values() for row in one.genes.all())
-    for gene in (*(gene for gene in held if gene in catalogue.genes), *catalogue.genes):
+    genes = dict.fromkeys(gene for gene, _, _ in held)
+    for gene in (*(gene for gene in genes if gene in catalogue.genes), *catalogue.genes):
         alleles = by_locus.setdefault(catalogue.genes[gene].locus, [])
         if gene not in alleles and not catalogue.genes[gene].is_recessive:
             alleles.append(gene)
@@ -105,13 +120,9 @@ def _alleles(catalogue: Catalogue, animals: Mapping[str, Animal]) -> tuple[str, 
     raise ValueError("no two genes of the catalogue share a place")
 
 
-def _maker(animals: Mapping[str, Animal]) -> tuple[str, str]:
+def _maker(held: Sequence[Held]) -> tuple[str, str]:
     """A male here with a sex-linked gene on his Y, and the gene; empty where there is none."""
-    for name, one in animals.items():
-        for row in one.genes.all():
-            if row.on_chromosome == "Y":
-                return name, row.gene
-    return "", ""
+    return next(((name, gene) for gene, chromosome, name in held if chromosome == "Y"), ("", ""))
 
 
 def _first_gene(parents: list[Animal | None], genes: list[str]) -> str:

@@ -151,6 +151,11 @@ class GeneKin:
     kin: list[Kin]
     standings: list[KinStanding] | None
 
+    @property
+    def is_tangled(self) -> bool:
+        """Hang some of these animals together too closely to be reckoned exactly?"""
+        return any(not one.is_exact for one in self.standings or ())
+
     def of(self, animal: int) -> KinStanding | None:
         """Where an animal stands; none where it has no part in the gene, or the records contradict one another."""
         place = self.names.get(("animal", animal))

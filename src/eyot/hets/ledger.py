@@ -75,11 +75,13 @@ class LedgerRow:
 
 @dataclass(frozen=True)
 class Ledger:
-    """The rows asked for. ``contradictions``: genes of which the records say what can't be."""
+    """The rows asked for. ``contradictions``: genes of which the records say what can't be; ``tangled``: those that are not
+    reckoned exactly for all."""
 
     rows: list[LedgerRow]
     genes: list[tuple[str, str]]
     contradictions: list[str]
+    tangled: list[str]
     page: Page[Entry]
 
 
@@ -121,6 +123,7 @@ def ledger(collection: Collection, asked: Asked) -> Ledger:
         [_row(records, entry, partners[entry.kin.gene], naming) for entry in page],
         [(kin.gene, naming.gene(kin.gene)) for kin in kept],
         [naming.gene(kin.gene) for kin in kept if kin.standings is None],
+        [naming.gene(kin.gene) for kin in kept if kin.is_tangled and kin.gene == (asked.gene or kin.gene)],
         page,
     )
 
@@ -130,9 +133,10 @@ def _is_asked(entry: Entry, asked: Asked) -> bool:
     return by_sex and (asked.role != "young" or getattr(entry.animal, "hatched_from", None) is not None)
 
 
+TIE = 9
 ORDERS: dict[str, Callable[[Entry], tuple[float | str, ...]]] = {
-    "worth": lambda entry: (-entry.worth, entry.animal.name, entry.kin.gene),
-    "chance": lambda entry: (-entry.standing.carrier, entry.animal.name, entry.kin.gene),
+    "worth": lambda entry: (-round(entry.worth, TIE), entry.animal.name, entry.kin.gene),
+    "chance": lambda entry: (-round(entry.standing.carrier, TIE), entry.animal.name, entry.kin.gene),
     "name": lambda entry: (entry.animal.name, entry.kin.gene),
 }
 
