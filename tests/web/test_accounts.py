@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import timedelta
 
 from allauth.mfa.models import Authenticator
 from allauth.mfa.totp.internal.auth import (
@@ -12,11 +13,15 @@ from allauth.mfa.totp.internal.auth import (
     yield_hotp_counters_from_time,
 )
 from allauth.usersessions.models import UserSession
+from axes.models import AccessFailureLog
 from django.contrib.auth import get_user_model
+from django.contrib.sessions.models import Session
 from django.core import mail
 from django.core.cache import cache
 from django.test import Client, override_settings
+from django.utils import timezone
 
+from eyot.accounts.actions import forget_old_logins
 from eyot.accounts.logins import device
 from tests.demo_rows import PASSWORD
 from tests.web.season_data import SeasonCase
@@ -187,3 +192,15 @@ class Strangers(AccountCase):
         pages = [Client().post("/login/", {"login": name, "password": "no"}) for name in ("keeper", "nobody")]
         for page in pages:
             self.assertContains(page, "don’t belong together")
+
+    def test_old_logins_and_tries_are_forgotten_and_those_that_last_are_not(self) -> None:
+        now = timezone.now()
+        self.client.get("/account/")
+        lasting = Session.objects.get(session_key=self.client.session.session_key)
+        Session.objects.create(session_key="ended", session_data="", expire_date=now - timedelta(hours=1))
+        for name, days in (("old", 31), ("new", 29)):
+            row = AccessFailureLog.objects.create(username=name)
+            AccessFailureLog.objects.filter(pk=row.pk).update(attempt_time=now - timedelta(days=days))
+        forget_old_logins(now)
+        self.assertEqual(list(Session.objects.all()), [lasting])
+        self.assertEqual(list(AccessFailureLog.objects.values_list("username", flat=True)), ["new"])

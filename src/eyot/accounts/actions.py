@@ -6,9 +6,11 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from allauth.usersessions.models import UserSession
+from axes.models import AccessAttempt, AccessFailureLog, AccessLog
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser, User
 from django.contrib.auth.tokens import default_token_generator
+from django.contrib.sessions.models import Session
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
 from django.core.validators import validate_email
@@ -20,6 +22,8 @@ from eyot.collection.models import Removal, Role
 from eyot.collection.removal_actions import DAYS_TO_THINK
 from eyot.shared.refusal import Refused
 
+LOGINS_KEPT = timedelta(days=30)
+"""How long it is kept who tried to log in, from where."""
 MAIL = """Somebody, most likely you, asked for a new password of {name} on Eyot at {host}.
 
 {link}
@@ -90,3 +94,11 @@ def keep_account(user: AbstractBaseUser) -> None:
 def _refuse_wrong(user: AbstractBaseUser, password: str) -> None:
     if not user.check_password(password):
         raise Refused("That is not your password. Nothing was changed.", field="password")
+
+
+def forget_old_logins(now: datetime) -> None:
+    """Removes sessions that have ended, what is listed of them, and who tried to log in longer ago than ``LOGINS_KEPT``."""
+    Session.objects.filter(expire_date__lt=now).delete()
+    UserSession.objects.exclude(session_key__in=Session.objects.values("session_key")).delete()
+    for kept in (AccessAttempt, AccessFailureLog, AccessLog):
+        kept.objects.filter(attempt_time__lt=now - LOGINS_KEPT).delete()

@@ -8,17 +8,13 @@ from allauth.account.adapter import DefaultAccountAdapter
 from allauth.core import context
 from allauth.mfa.adapter import DefaultMFAAdapter
 from django.contrib.auth.models import AbstractBaseUser
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 
+from eyot.accounts.guessing import remember
 from eyot.shared.codes import svg_of
 from eyot.shared.proxy import client_address
 
 NAME = "Eyot"
-
-
-def name_tried(request: HttpRequest, credentials: dict[str, Any] | None = None) -> str:
-    """Whose login is tried: for whoever counts the tries."""
-    return str((credentials or {}).get("username") or request.POST.get("login", ""))
 
 
 class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]  # its library has no types
@@ -34,8 +30,13 @@ class AccountAdapter(DefaultAccountAdapter):  # type: ignore[misc]  # its librar
         return False
 
     def pre_authenticate(self, request: HttpRequest, **credentials: Any) -> None:
-        """Who guesses is slowed by axes, which counts name and address together: a count of the name alone would let a stranger
-        lock its owner out."""
+        """Who guesses is held up by axes (:mod:`eyot.accounts.guessing`), not twice."""
+
+    def post_login(self, request: HttpRequest, user: AbstractBaseUser, **more: Any) -> HttpResponse:
+        """The browser is known from now on."""
+        response: HttpResponse = super().post_login(request, user, **more)
+        remember(request, response, user.get_username())
+        return response
 
     def get_client_ip(self, request: HttpRequest) -> str:
         """Where a request came from; behind a proxy of ours what the proxy says."""
