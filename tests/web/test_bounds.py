@@ -25,6 +25,17 @@ class Bounds(SeasonCase):
             self.assertContains(answer, "Nothing was changed.", status_code=400)
         self.assertEqual(self.collection.changes.count(), changes)
 
+    def test_a_pairing_that_is_too_large_to_be_worked_through_says_so_on_every_page_of_it(self) -> None:
+        with patch("eyot_core.identify.effort.MOST_STEPS", 1):
+            for path in ("/clutches/W-04/", "/clutches/W-04/3/", "/clutches/W-04/closing/"):
+                answer = self.client.get(path)
+                self.assertContains(
+                    answer, "This can’t be worked out: this is too much to work through", status_code=422
+                )
+        with patch("eyot_core.genetics.pairing.MOST_HYPOTHESES", 0):
+            plan = self.client.get("/pairings/?dam=Marram&sire=Bulrush")
+        self.assertContains(plan, "at most 0 can be told apart")
+
     def test_a_script_hears_the_sentence_alone(self) -> None:
         answer = self.client.post("/clutches/W-04/3/cut/guess/", {"note": "a\0b"}, headers={"HX-Request": "true"})
         self.assertEqual((answer.status_code, answer["Content-Type"]), (400, "text/plain; charset=utf-8"))

@@ -120,12 +120,14 @@ PASSWORD_HASHERS = [f"django.contrib.auth.hashers.{name}PasswordHasher" for name
 LOGIN_URL = "login"
 LOGIN_REDIRECT_URL = "season"
 LOGOUT_REDIRECT_URL = "login"
-AXES_FAILURE_LIMIT = 8
-AXES_COOLOFF_TIME = 0.25
+AXES_FAILURE_LIMIT = "eyot.accounts.guessing.tries"
+AXES_COOLOFF_TIME = "eyot.accounts.guessing.pause"
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_ENABLE_ACCESS_FAILURE_LOG = True  # the pauses grow by it
 AXES_LOCKOUT_TEMPLATE = "shared/locked_out.html"
 AXES_CLIENT_IP_CALLABLE = "eyot.shared.proxy.client_address"
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_USERNAME_CALLABLE = "eyot.accounts.adapter.name_tried"
+AXES_LOCKOUT_PARAMETERS = "eyot.accounts.guessing.counted_by"
+AXES_USERNAME_CALLABLE = "eyot.accounts.guessing.name_tried"
 ACCOUNT_ADAPTER = "eyot.accounts.adapter.AccountAdapter"
 ACCOUNT_LOGIN_METHODS = {"username"}
 ACCOUNT_SIGNUP_FIELDS = ["username*", "password1*"]
@@ -158,6 +160,7 @@ STORAGES = {
 }
 ARRIVING_ROOT = env("EYOT_ARRIVING") or str(DATA / "arriving")
 FILE_UPLOAD_HANDLERS = ["eyot.photos.uploads.BoundedUploadHandler"]
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 DATA_UPLOAD_MAX_NUMBER_FILES = 200  # above what a page takes at once, so that the page can say so
 
 CONTENT_SECURITY_POLICY = {

@@ -9,8 +9,10 @@ from typing import Any
 
 from django.conf import settings
 from django.db import DataError
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, UnreadablePostError
 from django.shortcuts import render
+
+from eyot_core.errors import InputError
 
 OF_THE_DEVICE = ("/worker.js", "/manifest.webmanifest", "/offline/")
 """What a browser fetches by itself, to keep Eyot on the device."""
@@ -61,7 +63,10 @@ class Bounded:
 
     def process_view(self, request: HttpRequest, view: View, *arguments: Any) -> HttpResponse | None:
         """Looks through what was sent; strangers were sent to the login before."""
-        sent = [] if view in _own_upload else request.POST.lists()
+        try:
+            sent = [] if view in _own_upload else list(request.POST.lists())
+        except UnreadablePostError:
+            return _answer(request, f"What was sent did not arrive whole. {STANDS}")
         for name, values in (*request.GET.lists(), *sent):
             for text in (name, *map(str, values)):
                 if words := _trouble(text):
@@ -69,9 +74,11 @@ class Bounded:
         return None
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
-        """What the database can't hold."""
+        """What the database can't hold, and what the core can't work through."""
         if isinstance(exception, DataError):
             return _answer(request, f"Something in what was sent is longer or larger than can be kept. {STANDS}")
+        if isinstance(exception, InputError):
+            return _answer(request, f"This can’t be worked out: {exception.message}. What was entered stands.", 422)
         return None
 
 
@@ -99,4 +106,5 @@ def _answer(request: HttpRequest, words: str, status: int = 400) -> HttpResponse
     """A page with the sentence; for a script the sentence alone."""
     if request.headers.get("HX-Request"):
         return HttpResponse(words, status=status, content_type="text/plain; charset=utf-8")
-    return render(None, "shared/not_taken.html", {"words": words}, status=status)  # type: ignore[arg-type]
+    context = {"words": words, "was_typed": request.method == "POST"}
+    return render(None, "shared/not_taken.html", context, status=status)  # type: ignore[arg-type]

@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime, timedelta
+from typing import TypeVar
 from uuid import UUID
 
 from django.db import connection, transaction
+from django.db.models import Model
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
+from eyot.shared.refusal import Refused
+
+Row = TypeVar("Row", bound=Model)
 KEEPS_AT_MOST = timedelta(days=60)
 """What is said to have waited longer was entered by a clock that was wrong."""
 TAKEN = "Something else was sent under this number already. Nothing was changed; enter it once more."
@@ -31,6 +36,15 @@ def claim(key: UUID | None) -> None:
     if key is not None:
         with connection.cursor() as cursor:
             cursor.execute("SELECT pg_advisory_xact_lock(%s)", [key.int % (2 * _LOCKS) - _LOCKS])
+
+
+def entered_before(model: type[Row], key: UUID, egg: int) -> Row | None:
+    """What was entered of an egg under this key already; claims the key. :class:`Refused` where that was something else's."""
+    claim(key)
+    known = model._base_manager.filter(key=key).first()
+    if known is not None and known.egg_id != egg:  # type: ignore[attr-defined]
+        raise Refused(TAKEN)
+    return known
 
 
 def entered_at(given: Mapping[str, str], now: datetime) -> datetime:
