@@ -17,6 +17,7 @@ from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
 
 PASSWORD = "marsh-marigold"
+PASSWORDS = {"keeper": PASSWORD, "helper": PASSWORD}
 MADE_BY_DJANGO = ("contenttypes", "auth.Permission")
 """Rows that every database of the tests has: Django makes them with the tables."""
 
@@ -65,7 +66,7 @@ def demo_collection() -> Collection:
     if day in _kept:
         _kept[day].rows.put_back()
     else:
-        collection = load_demo(PASSWORD, lambda line: None, photos=False, today=day)
+        collection = load_demo(PASSWORDS, lambda line: None, photos=False, today=day)
         _kept[day] = Kept(collection.pk, Rows())
     return Collection.objects.get(pk=_kept[day].collection)
 

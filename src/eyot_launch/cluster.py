@@ -14,8 +14,27 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from eyot_launch.console import CannotGoOn, tell
-from eyot_launch.machine import postgres_programs
+from eyot_launch.machine import ordinary_user, postgres_programs
 
+OWNER, APPLICATION = "eyot", "eyot_app"
+"""The role to which the cluster belongs, and the one as which the application comes: it owns its database and nothing else."""
+HANDED_OVER = """
+DO $$ DECLARE change text; BEGIN
+  FOR change IN
+    SELECT format('ALTER %s %s OWNER TO eyot_app', kind, name) FROM (
+      SELECT CASE relkind WHEN 'S' THEN 'SEQUENCE' WHEN 'v' THEN 'VIEW' ELSE 'TABLE' END AS kind, oid::regclass::text AS name
+        FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relowner = 'eyot'::regrole AND (relkind IN ('r', 'p', 'v')
+        OR relkind = 'S' AND NOT EXISTS (SELECT FROM pg_depend WHERE objid = pg_class.oid AND deptype IN ('a', 'i')))
+      UNION ALL SELECT 'ROUTINE', oid::regprocedure::text FROM pg_proc
+        WHERE pronamespace = 'public'::regnamespace AND proowner = 'eyot'::regrole
+      UNION ALL SELECT 'TYPE', oid::regtype::text FROM pg_type
+        WHERE typnamespace = 'public'::regnamespace AND typowner = 'eyot'::regrole AND typtype IN ('e', 'd')
+    ) AS owned
+  LOOP EXECUTE change; END LOOP;
+END $$;
+ALTER DATABASE eyot OWNER TO eyot_app;
+"""
+"""What is in a database that was made before the application had a role of its own goes over to that role."""
 FAST_AND_UNSAFE = " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
 
 
@@ -36,25 +55,30 @@ def free_port(wanted: int | None = None) -> int:
 
 @dataclass
 class Cluster:
-    """One cluster: ``home`` holds its ``pg`` (data), its sockets and its log. ``lasting``: durable and with a password."""
+    """One cluster: ``home`` holds its ``pg`` (data), its sockets and its log. ``lasting``: durable and with passwords, of the
+    cluster's owner and of the application."""
 
     home: Path
     lasting: bool = True
     port: int = 0
     password: str = ""
+    application_password: str = ""
 
     @property
     def url(self) -> str:
         """The database address for the application."""
-        secret = f":{self.password}" if self.password else ""
-        return f"postgres://eyot{secret}@127.0.0.1:{self.port}/eyot"
+        who = f"{APPLICATION}:{self.application_password}" if self.lasting else OWNER
+        return f"postgres://{who}@127.0.0.1:{self.port}/eyot"
 
     @property
     def _data(self) -> Path:
         return self.home / "pg"
 
     def _as_owner(self, command: list[str], **kwargs: object) -> subprocess.CompletedProcess[str]:
-        prefix = ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
+        return self._as(ordinary_user(), command, **kwargs)
+
+    def _as(self, user: str | None, command: list[str], **kwargs: object) -> subprocess.CompletedProcess[str]:
+        prefix = ["runuser", "-u", user, "--"] if user else []
         return subprocess.run([*prefix, *command], text=True, capture_output=True, cwd="/", **kwargs)  # type: ignore[call-overload,no-any-return]
 
     def _program(self, name: str) -> str:
@@ -67,6 +91,7 @@ class Cluster:
         """Makes the cluster if it is not there; a half-made one is thrown away first."""
         self.home.mkdir(parents=True, exist_ok=True)
         self._own(self.home)
+        self._adopt()
         if self._as_owner(["test", "-w", str(self.home)]).returncode:
             raise CannotGoOn(
                 f"the user who runs the database can't write to {self.home}; give --data a folder that it can reach"
@@ -100,8 +125,18 @@ class Cluster:
             raise CannotGoOn(f"the database could not be made: {done.stderr.strip().splitlines()[-1:]}")
 
     def _own(self, path: Path) -> None:
-        if os.geteuid() == 0:
-            shutil.chown(path, "postgres", "postgres")
+        if user := ordinary_user():
+            shutil.chown(path, user, user)
+        path.chmod(path.stat().st_mode & ~0o077)
+
+    def _adopt(self) -> None:
+        """A database that ran as another user before, as by an earlier Eyot that root started, is stopped and taken over."""
+        user = ordinary_user()
+        if user is None or not self._data.exists() or self._data.owner() == user:
+            return
+        if self.runs:
+            self._as(self._data.owner(), [self._program("pg_ctl"), "-D", str(self._data), "-m", "fast", "-w", "stop"])
+        subprocess.run(["chown", "-R", f"{user}:{user}", str(self.home)], check=True)
 
     def start(self) -> None:
         """Starts the server, or takes over one that an earlier, killed run left behind; makes the database in it."""
@@ -166,21 +201,35 @@ class Cluster:
             raise CannotGoOn("the database did not start: " + " / ".join(tail))
 
     def _ensure_database(self) -> None:
-        environment = {**os.environ, "PGPASSWORD": self.password}
-        where = ["-h", "127.0.0.1", "-p", str(self.port), "-U", "eyot"]
-        psql = [
-            self._program("psql"),
-            *where,
-            "-d",
-            "postgres",
-            "-Atc",
-            "select 1 from pg_database where datname = 'eyot'",
-        ]
-        answer = subprocess.run(psql, env=environment, text=True, capture_output=True)
+        """The database, and the role as which the application comes; its password stands on no command line."""
+        if not self.lasting:
+            if not self._asked("postgres", "SELECT 1 FROM pg_database WHERE datname = 'eyot';"):
+                self._asked("postgres", "CREATE DATABASE eyot;")
+            return
+        if not self._asked("postgres", "SELECT 1 FROM pg_roles WHERE rolname = 'eyot_app';"):
+            self._asked("postgres", f"CREATE ROLE {APPLICATION} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE;")
+        self._asked("postgres", f"ALTER ROLE {APPLICATION} PASSWORD '{self.application_password}';")
+        owned = "SELECT pg_get_userbyid(datdba) FROM pg_database WHERE datname = 'eyot';"
+        owner = self._asked("postgres", owned)
+        if not owner:
+            self._asked("postgres", f"CREATE DATABASE eyot OWNER {APPLICATION};")
+        elif owner == OWNER:
+            self._asked("eyot", HANDED_OVER)
+
+    def _asked(self, database: str, words: str) -> str:
+        """What the server answers its owner."""
+        where = ["-h", "127.0.0.1", "-p", str(self.port), "-U", OWNER, "-d", database]
+        options = ["-X", "-At", "-q", "-v", "ON_ERROR_STOP=1"]
+        answer = subprocess.run(
+            [self._program("psql"), *where, *options, "-f", "-"],
+            env={**os.environ, "PGPASSWORD": self.password},
+            text=True,
+            capture_output=True,
+            input=words,
+        )
         if answer.returncode:
             raise CannotGoOn(f"the database does not answer: {answer.stderr.strip()}")
-        if answer.stdout.strip() != "1":
-            subprocess.run([self._program("createdb"), *where, "eyot"], env=environment, check=True)
+        return answer.stdout.strip()
 
     def stop(self) -> None:
         """Stops the server, letting running transactions end."""
@@ -193,18 +242,24 @@ class Cluster:
 
 
 def passable_home(data: Path) -> Path:
-    """Where the cluster of a data folder can live: in it, or beside it where its owner may not go through to it."""
-    if os.geteuid() != 0:
-        return data / "database"
-    user = pwd.getpwnam("postgres")
+    """Where the cluster of a data folder lives, or can live: in it, or beside it where its owner may not go through to it."""
+    within, beside = data / "database", Path("/var/lib/eyot") / hashlib.sha256(str(data).encode()).hexdigest()[:12]
+    for home in (beside, within):
+        if Cluster(home).exists:
+            return home
+    name = ordinary_user()
+    if name is None:
+        return within
+    user = pwd.getpwnam(name)
     for folder in [data, *data.parents]:
         mode = folder.stat().st_mode
         passes = mode & (0o100 if folder.stat().st_uid == user.pw_uid else 0o001)
         if not passes:
-            home = Path("/var/lib/eyot") / hashlib.sha256(str(data).encode()).hexdigest()[:12]
-            tell(f"the database can't live below {folder} (not passable for its user); it lives in {home}")
-            return home
-    return data / "database"
+            tell(f"the database can't live below {folder} (not passable for its user); it lives in {beside}")
+            beside.parent.mkdir(mode=0o711, exist_ok=True)
+            beside.parent.chmod(0o711)
+            return beside
+    return within
 
 
 def temporary_cluster() -> Cluster:

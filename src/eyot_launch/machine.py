@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import pwd
 import shutil
 import subprocess
 import sys
@@ -12,6 +13,7 @@ from pathlib import Path
 
 from eyot_launch.console import ROOT, CannotGoOn, tell
 
+USER = "eyot"
 VENV = ROOT / "var" / "venv"
 PYTHON = VENV / "bin" / "python"
 ASSETS = ROOT / "assets"
@@ -48,9 +50,11 @@ WAIT_FOR_OTHERS = ("-o", "DPkg::Lock::Timeout=300")
 
 def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
     """Installs the Debian packages that are missing."""
-    missing = _missing_packages(browser, node)
-    if not missing:
-        return
+    if missing := _missing_packages(browser, node):
+        _install_packages(missing)
+
+
+def _install_packages(missing: list[str]) -> None:
     as_root = [] if os.geteuid() == 0 else ["sudo"]
     if shutil.which("apt-get") is None or (as_root and shutil.which("sudo") is None):
         raise CannotGoOn(f"these Debian packages are missing and can't be installed from here: {' '.join(missing)}")
@@ -66,6 +70,59 @@ def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
         )
         if done.returncode:
             raise CannotGoOn(f"'{' '.join(command)}' failed; install {' '.join(missing)} and start again")
+
+
+def ordinary_user() -> str | None:
+    """As whom the database, the web servers and the workers run: a user of their own where the launcher is root, else whoever
+    started it (``None``)."""
+    if os.geteuid() != 0:
+        return None
+    try:
+        pwd.getpwnam(USER)
+    except KeyError:
+        alone = (
+            "--system",
+            "--user-group",
+            "--no-create-home",
+            "--home-dir",
+            "/nonexistent",
+            "--shell",
+            "/usr/sbin/nologin",
+        )
+        if subprocess.run(["useradd", *alone, USER]).returncode:
+            raise CannotGoOn(f"the user {USER!r}, as whom Eyot runs on this machine, could not be made") from None
+    return USER
+
+
+def let_pass(user: str, *paths: Path) -> Path | None:
+    """Lets a user through all folders on the way to some paths: through, not into. The first that stays closed, if one does."""
+    folders = dict.fromkeys(folder for path in paths for folder in reversed([path, *path.parents]))
+    for folder in folders:
+        if _passes(user, folder):
+            continue
+        if shutil.which("setfacl") is None:
+            _install_packages(["acl"])
+        subprocess.run(["setfacl", "-m", f"u:{user}:--x", str(folder)], capture_output=True)
+        if not _passes(user, folder):
+            return folder
+        tell(f"the user {user!r}, as whom Eyot runs, may now pass through {folder}")
+    return None
+
+
+def _passes(user: str, folder: Path) -> bool:
+    return subprocess.run(["runuser", "-u", user, "--", "test", "-x", str(folder)], capture_output=True).returncode == 0
+
+
+def ensure_compiled(environment: dict[str, str]) -> None:
+    """Has Python keep what it makes of the program, while it may write there: the ordinary user may not, and would wait for it
+    at each start."""
+    stamp = VENV / "compiled"
+    if not stamp.exists() or stamp.read_text() != _fingerprint("runtime.txt"):
+        done = subprocess.run(
+            [str(PYTHON), "-c", "import eyot.config.wsgi"], env=environment, cwd=ROOT, capture_output=True
+        )
+        if done.returncode == 0:
+            stamp.write_text(_fingerprint("runtime.txt"))
 
 
 def ensure_environment(*, develop: bool = False) -> None:

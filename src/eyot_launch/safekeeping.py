@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from eyot_launch.cluster import Cluster, passable_home
+from eyot_launch.cluster import passable_home
 from eyot_launch.console import ROOT, CannotGoOn
 from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
-from eyot_launch.start import application_environment, keep, kept_settings, only_one
+from eyot_launch.start import PRIVATE, application_environment, cluster_of, keep, kept_settings, only_one
 
 
 def backup(file: Path, data: Path) -> int:
@@ -39,11 +40,11 @@ def restore(file: Path, data: Path) -> int:
         return status
     with only_one(data):
         settings = kept_settings(data)
-        cluster = Cluster(passable_home(data), port=0, password=settings["database_password"])
+        cluster = cluster_of(passable_home(data), settings)
         cluster.make()
         cluster.start()
         try:
-            keep(data, {**settings, "database_port": cluster.port})
+            keep(data, {**settings, "database_port": str(cluster.port)})
             return _django(application_environment(data, cluster.url, settings["secret_key"]), "restore", str(file))
         finally:
             cluster.stop()
@@ -52,13 +53,14 @@ def restore(file: Path, data: Path) -> int:
 def _ensure() -> None:
     ensure_packages()
     ensure_environment()
+    os.umask(PRIVATE)
 
 
 @contextmanager
 def _database_of(data: Path) -> Iterator[dict[str, str]]:
     """The environment of a data folder with its database up: the one that runs, else started for as long as this takes."""
     settings = kept_settings(data)
-    cluster = Cluster(passable_home(data), port=int(settings["database_port"]), password=settings["database_password"])
+    cluster = cluster_of(passable_home(data), settings)
     if cluster.is_up():
         yield application_environment(data, cluster.url, settings["secret_key"])
         return

@@ -8,6 +8,7 @@ import fcntl
 import json
 import os
 import secrets
+import shutil
 import signal
 import socket
 import ssl
@@ -19,16 +20,28 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
+from typing import Any
 
 from eyot_launch.cluster import Cluster, new_password, passable_home
 from eyot_launch.console import ROOT, CannotGoOn, tell
-from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages, postgres_programs
+from eyot_launch.machine import (
+    PYTHON,
+    ensure_compiled,
+    ensure_environment,
+    ensure_packages,
+    let_pass,
+    ordinary_user,
+    postgres_programs,
+)
 
 PATIENCE_SECONDS = 40
+PRIVATE = 0o077
+"""What is made is for its owner alone: folders 0700, files 0600."""
 STOPPING = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 DIE_WITH_PARENT = 1  # prctl's PR_SET_PDEATHSIG
 SERVER_OPTIONS = (
-    *("--worker-class", "gthread", "--workers", "2", "--threads", "4", "--preload"),
+    *("--worker-class", "eyot.config.web_worker.TimedWorker", "--workers", "2", "--threads", "12", "--preload"),
+    *("--keep-alive", "75"),  # longer than browsers keep a connection that they send on again
     *("--log-level", "warning", "--no-control-socket", "--graceful-timeout", "5"),
 )
 GUNICORN = ("gunicorn", "eyot.config.wsgi")
@@ -75,23 +88,26 @@ def start(data: Path, port: int, *, demo: bool, lan: OwnNetwork | None = None) -
 def _start(data: Path, port: int, demo: bool, lan: OwnNetwork | None) -> None:
     ensure_packages()
     ensure_environment()
+    os.umask(PRIVATE)
     with only_one(data):
         _refuse_taken("127.0.0.1", port)
         for address in lan.addresses if lan else ():
             _refuse_taken(address, lan.port if lan else 0)
         settings = kept_settings(data)
-        cluster = Cluster(
-            home_of(data, settings), port=int(settings["database_port"]), password=settings["database_password"]
-        )
+        cluster = cluster_of(home_of(data, settings), settings)
         cluster.make()
         cluster.start()
         try:
-            keep(data, {**settings, "database_port": cluster.port, "database_home": str(cluster.home)})
+            settings = {**settings, "database_port": str(cluster.port), "database_home": str(cluster.home)}
+            keep(data, settings)
             environment = application_environment(data, cluster.url, settings["secret_key"])
             environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
             environment["EYOT_PHONE"] = ",".join(lan.urls) if lan else ""
-            logins = _prepare(environment, settings["first_password"], demo=demo)
-            _serve(environment, port, logins, lan, cluster)
+            user = _user_for(data, environment)
+            told = f"{settings['keeper_password']} {settings['helper_password']}"
+            logins = _prepare(environment, told, demo=demo, user=user)
+            known = {name: value for name, value in settings.items() if name not in TOLD_ONCE}
+            _serve(environment, port, logins, lan, cluster, user, lambda: keep(data, known))
         finally:
             for number in STOPPING:
                 signal.signal(number, signal.SIG_IGN)
@@ -103,7 +119,10 @@ def _start(data: Path, port: int, demo: bool, lan: OwnNetwork | None) -> None:
 def only_one(data: Path) -> Iterator[None]:
     """Holds the data folder; a second start on the same folder is refused."""
     try:
+        is_new = not data.exists()
         data.mkdir(parents=True, exist_ok=True)
+        if is_new and (user := ordinary_user()):
+            shutil.chown(data, user, user)
         lock = (data / "lock").open("w")
     except PermissionError as error:
         raise CannotGoOn(f"no permission to write to {data}: choose another folder with --data") from error
@@ -130,6 +149,43 @@ def home_of(data: Path, settings: dict[str, str]) -> Path:
     )
 
 
+def cluster_of(home: Path, settings: dict[str, str]) -> Cluster:
+    """The database of a data folder."""
+    return Cluster(
+        home,
+        port=int(settings["database_port"]),
+        password=settings["database_password"],
+        application_password=settings["application_password"],
+    )
+
+
+FOLDERS = ("photos", "backups", "static", "arriving", "certificates")
+"""What the application writes in a data folder."""
+
+
+def _user_for(data: Path, environment: dict[str, str]) -> str | None:
+    """As whom the application runs, with its folders in its hands; ``None`` for whoever started the launcher."""
+    user = ordinary_user()
+    if user is not None:
+        ensure_compiled(environment)
+        if closed := let_pass(user, data, ROOT / "src", PYTHON.parent, PYTHON.resolve().parent):
+            tell(
+                f"the user {user!r} can't pass through {closed}, so the web server and the workers run as root, with all its "
+                "rights. Put Eyot and its data where others may pass through"
+            )
+            user = None
+        elif data != ROOT / "var":
+            shutil.chown(data, user, user)
+            data.chmod(0o700)
+    for folder in (data / name for name in FOLDERS):
+        folder.mkdir(exist_ok=True)
+        if folder.owner() != (user or folder.owner()):
+            subprocess.run(["chown", "-R", f"{user}:{user}", str(folder)], check=True)
+        if folder.stat().st_mode & 0o077:
+            subprocess.run(["chmod", "-R", "go=", str(folder)], check=True)
+    return user
+
+
 def _refuse_taken(address: str, port: int) -> None:
     """A port that another keeps is refused; one that is given up just now, as by a run of before that was killed, is waited for."""
     end = time.monotonic() + CLOSING_SECONDS
@@ -154,22 +210,30 @@ def kept_settings(data: Path) -> dict[str, str]:
     if path.exists():
         try:
             settings: dict[str, str] = json.loads(path.read_text())
-            kept = ("secret_key", "database_password", "database_port", "first_password")
-            return {"claim_code": _new_code()} | settings | {name: settings[name] for name in kept}
+            kept = ("secret_key", "database_password", "database_port")
+            return _new_settings() | settings | {name: settings[name] for name in kept}
         except (ValueError, KeyError, TypeError) as error:
             raise CannotGoOn(
                 f"{path} is damaged ({error}). It holds the password of the database beside it, which stands as it was: "
                 "put back a copy of the file, or choose another folder with --data"
             ) from None
-    made = {
-        "secret_key": secrets.token_urlsafe(48),
-        "database_password": new_password(),
-        "database_port": "0",
-        "first_password": secrets.token_urlsafe(6),
-        "claim_code": _new_code(),
-    }
+    made = _new_settings()
     keep(data, made)
     return made
+
+
+TOLD_ONCE = ("keeper_password", "helper_password")
+"""The demo's first passwords: kept until they were printed, so that none is lost when a start is killed; then nowhere."""
+
+
+def _new_settings() -> dict[str, str]:
+    return {
+        "secret_key": secrets.token_urlsafe(48),
+        "database_password": new_password(),
+        "application_password": new_password(),
+        "database_port": "0",
+        "claim_code": _new_code(),
+    } | {name: secrets.token_urlsafe(9) for name in TOLD_ONCE}
 
 
 def _new_code() -> str:
@@ -199,8 +263,9 @@ def application_environment(data: Path, database: str, secret: str) -> dict[str,
     }
 
 
-def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
-    """Migrates, collects, makes the first accounts where there are none; what to say of the logins that it made or finds."""
+def _prepare(environment: dict[str, str], passwords: str, *, demo: bool, user: str | None = None) -> str:
+    """Migrates, collects, makes the first accounts where there are none, with the demo's ``passwords`` (keeper's and helper's);
+    what to say of the logins that it made."""
     command = [str(PYTHON), "-m", "django", "prepare", *([] if demo else ["--no-demo"])]
     done = subprocess.run(
         command,
@@ -208,12 +273,13 @@ def _prepare(environment: dict[str, str], password: str, *, demo: bool) -> str:
         cwd=ROOT,
         text=True,
         stdout=subprocess.PIPE,
-        input=password,
+        input=passwords,
         preexec_fn=_die_with_parent,
+        **_as(user),
     )
     if done.returncode:
         raise CannotGoOn("the database could not be made ready; what stands above says why. Your data is as it was.")
-    return done.stdout.strip()
+    return str(done.stdout).strip()
 
 
 @dataclass
@@ -247,8 +313,19 @@ class _Kept:
                 tell(f"the {self.name}: another was started")
 
 
-def _serve(environment: dict[str, str], port: int, logins: str, lan: OwnNetwork | None, cluster: Cluster) -> None:
-    """Runs the web servers and a worker beside them, and looks after them and the database until it is told to stop."""
+def _serve(
+    environment: dict[str, str],
+    port: int,
+    logins: str,
+    lan: OwnNetwork | None,
+    cluster: Cluster,
+    user: str | None,
+    told: Callable[[], None],
+) -> None:
+    """Runs the web servers and a worker beside them, and looks after them and the database until it is told to stop.
+
+    ``told`` is called once the address and the first logins were printed.
+    """
     children: dict[str, subprocess.Popen[bytes]] = {}
 
     def kept(name: str, begin: Callable[[], subprocess.Popen[bytes]], added: str = "") -> _Kept:
@@ -260,29 +337,31 @@ def _serve(environment: dict[str, str], port: int, logins: str, lan: OwnNetwork 
 
     try:
         web = ("--bind", f"127.0.0.1:{port}", *SERVER_OPTIONS)
-        looked_after = [kept("web server", lambda: _child(environment, *GUNICORN, *web))]
-        looked_after.append(kept("worker", lambda: _child(environment, *WORKER), ", which takes up its jobs"))
+        looked_after = [kept("web server", lambda: _child(environment, user, *GUNICORN, *web))]
+        looked_after.append(kept("worker", lambda: _child(environment, user, *WORKER), ", which takes up its jobs"))
         _await(children["web server"], f"http://127.0.0.1:{port}/alive")
         print(f"Eyot is at http://127.0.0.1:{port}/  {logins}".rstrip(), flush=True)
+        told()
         if lan:
-            looked_after.append(kept("web server for phones", lambda: _serve_phones(environment, lan)))
+            looked_after.append(kept("web server for phones", lambda: _serve_phones(environment, lan, user)))
         looked_after.append(_Kept("database", cluster.start_again, lambda: cluster.runs, begun_at=time.monotonic()))
         while True:
             for one in looked_after:
                 one.look_after(time.monotonic())
             time.sleep(WATCH_SECONDS)
     finally:
-        for name, child in reversed(children.items()):
-            if child.poll() is None:
-                tell(f"stopping the {name}")
-                child.terminate()
-                child.wait(timeout=20)
+        running = {name: child for name, child in reversed(children.items()) if child.poll() is None}
+        for name, child in running.items():
+            tell(f"stopping the {name}")
+            child.terminate()
+        for child in running.values():
+            child.wait(timeout=20)
 
 
-def _serve_phones(environment: dict[str, str], lan: OwnNetwork) -> subprocess.Popen[bytes]:
+def _serve_phones(environment: dict[str, str], lan: OwnNetwork, user: str | None) -> subprocess.Popen[bytes]:
     """A second web server, by TLS, for the machine's own network; tells its address, a code to scan, and whom to trust."""
     command = [str(PYTHON), "-m", "django", "certify", "--address", lan.urls[0], *lan.hosts]
-    done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE)
+    done = subprocess.run(command, env=environment, cwd=ROOT, text=True, stdout=subprocess.PIPE, **_as(user))
     if done.returncode:
         raise CannotGoOn("the certificate for phones could not be made; what stands above says why")
     certified = json.loads(done.stdout)
@@ -291,7 +370,7 @@ def _serve_phones(environment: dict[str, str], lan: OwnNetwork) -> subprocess.Po
     binds = [word for address in lan.addresses for word in ("--bind", f"{address}:{lan.port}")]
     files = ["--certfile", certified["certificate"], "--keyfile", certified["key"]]
     own = {"EYOT_HOSTS": ",".join(lan.hosts), "EYOT_TLS": "yes", "EYOT_HSTS_DAYS": "0", "EYOT_PROXY": "no"}
-    server = _child(environment | own, *GUNICORN, *binds, *files, *SERVER_OPTIONS)
+    server = _child(environment | own, user, *GUNICORN, *binds, *files, *SERVER_OPTIONS)
     authority = Path(certified["certificate"]).with_name("authority.crt")
     try:
         _await(server, f"{lan.urls[0]}alive", ssl.create_default_context(cafile=str(authority)))
@@ -304,14 +383,20 @@ def _serve_phones(environment: dict[str, str], lan: OwnNetwork) -> subprocess.Po
     return server
 
 
-def _child(environment: dict[str, str], *arguments: str) -> subprocess.Popen[bytes]:
+def _child(environment: dict[str, str], user: str | None, *arguments: str) -> subprocess.Popen[bytes]:
     return subprocess.Popen(
         [str(PYTHON), "-m", *arguments],
         env=environment,
         cwd=ROOT,
         start_new_session=True,
         preexec_fn=_die_with_parent,
+        **_as(user),
     )
+
+
+def _as(user: str | None) -> dict[str, Any]:
+    """How a child is begun as another user: with that user's own group and no other."""
+    return {"user": user, "group": user, "extra_groups": []} if user else {}
 
 
 def _die_with_parent() -> None:

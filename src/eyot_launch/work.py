@@ -117,7 +117,13 @@ def bench() -> int:
     ensure_environment(develop=True)
     ensure_benchmark_packages()
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
-    for name in ("tests.core_benchmarks", "tests.photo_benchmarks", "tests.pgmpy_comparison", "tests.keeper_study"):
+    for name in (
+        "tests.core_benchmarks",
+        "tests.photo_benchmarks",
+        "tests.pgmpy_comparison",
+        "tests.keeper_study",
+        "tests.load_benchmark",
+    ):
         if status := subprocess.run([str(PYTHON), "-m", name], env=environment, cwd=ROOT).returncode:
             return status
     return _module("tests.benchmarks")

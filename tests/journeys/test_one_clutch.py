@@ -57,7 +57,12 @@ class OneClutch(Journey):
         page.keyboard.press("n")
         expect(page.locator(".look.here")).to_have_class(re.compile("suggested"))
         answered(page, "white_share", "mid")
-        self.assertEqual(Look.objects.filter(egg__clutch__code="W-04", egg__number=3).count(), 3)
+        looks = Look.objects.filter(egg__clutch__code="W-04", egg__number=3)
+        for _ in range(300):  # the chances may stand on the page before the look's own answer is back
+            if looks.count() == 3:
+                break
+            page.wait_for_timeout(100)
+        self.assertEqual(looks.count(), 3)
 
         page.get_by_label("Add photos").set_input_files(
             {"name": "egg.jpg", "mimeType": "image/jpeg", "buffer": a_picture()}

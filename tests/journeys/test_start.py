@@ -19,6 +19,7 @@ from unittest import TestCase
 from unittest.mock import patch
 from urllib.error import HTTPError
 
+import psycopg
 import requests
 from cryptography import x509
 from cryptography.hazmat.primitives import serialization
@@ -28,6 +29,7 @@ from requests.adapters import HTTPAdapter
 from eyot_launch import start
 from eyot_launch.cluster import Cluster, passable_home
 from eyot_launch.console import CannotGoOn
+from eyot_launch.machine import ordinary_user
 from tests.journeys.browser import FLAGS, PATIENCE_MS, PHONE
 from tests.started import ADDRESS, ROOT, UNTIL_IT_LISTENS, Started
 from tests.web.test_photos import encoded
@@ -86,7 +88,7 @@ class Start(StartCase):
 
     def test_a_password_stands_on_no_command_line_and_in_no_shared_folder(self) -> None:
         """Where every user of the machine could read it."""
-        cluster = Cluster(self.data, password="-x9Q")
+        cluster = Cluster(self.data, password="-x9Q", application_password="-x9Qy")
         self.data.mkdir()
         seen: dict[str, object] = {}
 
@@ -100,8 +102,41 @@ class Start(StartCase):
             start._prepare({}, "-x9Q", demo=True)
             self.assertEqual(seen.pop("input"), "-x9Q")
             cluster._initdb(self.data / "pg.new")
-        self.assertEqual(seen["first-password"], ("-x9Q", 0))
+            self.assertEqual(seen["first-password"], ("-x9Q", 0))
+            cluster._ensure_database()
         self.assertEqual(list(self.data.iterdir()), [], "it is there no longer than it takes")
+
+    def test_the_demos_first_passwords_differ_and_are_kept_until_they_were_told(self) -> None:
+        self.data.mkdir()
+        made = start.kept_settings(self.data)
+        self.assertNotEqual(made["keeper_password"], made["helper_password"])
+        self.assertEqual(start.kept_settings(self.data), made, "the start was killed before it told them")
+        self.assertEqual((self.data / "settings.json").stat().st_mode & 0o077, 0)
+
+    def test_a_database_of_before_is_handed_over_to_the_applications_own_role(self) -> None:
+        home = self.folder() / "database"
+        cluster = Cluster(home, password="the-owners", application_password="the-applications")
+        cluster.make()
+        cluster.start()
+        self.addCleanup(cluster.stop)
+        cluster._asked("postgres", "DROP DATABASE eyot; CREATE DATABASE eyot OWNER eyot;")
+        cluster._asked(
+            "eyot",
+            "CREATE TYPE state AS ENUM ('open'); CREATE TABLE egg (id serial, number int GENERATED ALWAYS AS IDENTITY, now state);"
+            "CREATE SEQUENCE alone; CREATE FUNCTION one() RETURNS int LANGUAGE sql AS 'SELECT 1'; INSERT INTO egg DEFAULT VALUES;",
+        )
+        cluster._ensure_database()
+        with psycopg.connect(cluster.url) as asked:
+            self.assertEqual(
+                asked.execute("SELECT rolsuper FROM pg_roles WHERE rolname = current_user").fetchone(), (False,)
+            )
+            asked.execute(
+                "ALTER TABLE egg ADD note text; ALTER TYPE state ADD VALUE 'done'; DROP SEQUENCE alone; DROP FUNCTION one()"
+            )
+            asked.execute("INSERT INTO egg (note) VALUES ('kept')")
+            self.assertEqual(asked.execute("SELECT count(*) FROM egg").fetchone(), (2,))
+        with self.assertRaises(psycopg.OperationalError):
+            psycopg.connect(cluster.url.replace("the-applications", "the-owners")).close()
 
     def test_settings_without_their_database_are_refused(self) -> None:
         self.data.mkdir()
@@ -236,6 +271,7 @@ class StartAgain(StartCase):
         self.assertEqual(status_of(run.address()), 200)
         self.assertNotIn("making the database", run.output)
         self.assertEqual(ADDRESS.search(run.output)[2], ADDRESS.search(self.first)[2])  # type: ignore[index]
+        self.assert_kept_from_others()
 
         beside = self.start("--no-demo")
         self.assertEqual(beside.ended(), 1)
@@ -270,6 +306,17 @@ class StartAgain(StartCase):
         self.assertTrue(database_is_up(self.data), "the one that it was copied from")
         self.assertEqual(run.stop(), 0)
         self.assertEqual(self.workers(), [])
+
+    def assert_kept_from_others(self) -> None:
+        """Nothing that was made is anybody else's to read, and no process of it is root's; what it holds of passwords was told."""
+        for path in [self.data, *self.data.rglob("*")]:
+            if not path.is_symlink():
+                self.assertEqual(path.stat().st_mode & 0o077, 0, path)
+        running = self.processes("gunicorn") + self.workers()
+        owners = {Path(f"/proc/{number}").owner() for number in running}
+        self.assertEqual(owners, {ordinary_user() or Path(f"/proc/{os.getpid()}").owner()})
+        held = json.loads((self.data / "settings.json").read_text())
+        self.assertFalse({"keeper_password", "helper_password"} & held.keys())
 
     def test_a_killed_run_is_repaired(self) -> None:
         first = self.start("--no-demo")

@@ -5,10 +5,14 @@ from __future__ import annotations
 from unittest.mock import patch
 from uuid import uuid4
 
+from axes.models import AccessFailureLog
+from django.core.cache import cache
 from django.db import OperationalError, connection
 from django.http import HttpResponse
 from django.test import Client, RequestFactory, override_settings
+from django.utils import timezone
 
+from eyot.accounts import guessing
 from eyot.bench.models import Look
 from eyot.shared.proxy import client_address
 from tests.demo_rows import PASSWORD
@@ -177,21 +181,59 @@ class Doors(SeasonCase):
         self.assertNotIn("unsafe", policy)
         self.assertNotContains(self.client.get("/clutches/W-04/3/"), "style=")
 
-    def test_a_stranger_locks_nobody_out_also_behind_a_proxy(self) -> None:
-        """Name and address count together: whoever guesses from elsewhere does not keep the keeper from his own login."""
+    def setUp(self) -> None:
+        super().setUp()
+        cache.clear()  # what allauth counted of other tests' requests
 
-        def guessed(address: str, password: str) -> int:
-            given = {"login": "keeper", "password": password}
-            return Client().post("/login/", given, headers={"X-Forwarded-For": f"1.2.3.4, {address}"}).status_code
+    def guessed(self, name: str, password: str, client: Client | None = None, address: str = "10.9.9.9") -> int:
+        given = {"login": name, "password": password}
+        return (
+            (client or Client()).post("/login/", given, headers={"X-Forwarded-For": f"1.2.3.4, {address}"}).status_code
+        )
 
-        with override_settings(BEHIND_PROXY=True, AXES_ENABLED=True):
-            for _ in range(9):
-                last = guessed("10.9.9.9", "wrong")
-            self.assertEqual(last, 429)
-            self.assertEqual(guessed("10.1.1.1", PASSWORD), 302)
-            self.assertEqual(guessed("10.9.9.9", PASSWORD), 429)
+    @override_settings(BEHIND_PROXY=True, AXES_ENABLED=True)
+    def test_whoever_guesses_at_one_account_is_held_up_from_wherever_it_comes(self) -> None:
+        answers = [self.guessed("keeper", "wrong", address=f"10.9.9.{number}") for number in range(9)]
+        self.assertEqual(answers[-2:], [429, 429])
+        self.assertEqual(self.guessed("keeper", PASSWORD, address="10.8.8.8"), 429)
+        self.assertEqual(self.guessed("helper", PASSWORD, address="10.8.8.8"), 302, "other accounts go on")
+
+    @override_settings(AXES_ENABLED=True)
+    def test_forty_names_from_one_address_are_held_up(self) -> None:
+        answers = [self.guessed(f"name {number}", "wrong") for number in range(40)]
+        self.assertEqual(answers[8:], [429] * 32)
+
+    @override_settings(AXES_ENABLED=True)
+    def test_no_stranger_holds_up_a_browser_that_is_known_not_even_from_behind_one_proxy(self) -> None:
+        """All come from one address here, as behind a proxy that is not trusted."""
+        known = Client()
+        self.assertEqual(self.guessed("keeper", PASSWORD, known), 302)
+        known.post("/logout/")
+        for _ in range(12):
+            last = self.guessed("keeper", "wrong")
+        self.assertEqual(last, 429)
+        self.assertEqual(self.guessed("keeper", PASSWORD, known), 302)
+        known.post("/logout/")
+        self.assertEqual(self.guessed("helper", PASSWORD, known), 429, "it is known of this account alone")
+        forged = Client()
+        forged.cookies[guessing.COOKIE] = known.cookies[guessing.COOKIE].value[:-2] + "xx"
+        self.assertEqual(self.guessed("keeper", PASSWORD, forged), 429)
+
+    def test_pauses_grow_with_what_was_wrong_in_a_day_up_to_a_quarter_of_an_hour(self) -> None:
+        request = RequestFactory().post("/login/", {"login": "keeper"})
+        minutes = []
+        for wrong in (8, 8, 8, 8, 8, 200):
+            AccessFailureLog.objects.bulk_create(
+                [AccessFailureLog(username="keeper", attempt_time=timezone.now()) for _ in range(wrong)]
+            )
+            minutes.append(guessing.pause(request).total_seconds() / 60)
+        self.assertEqual(minutes, [1, 2, 4, 8, 15, 15])
+
+    def test_addresses_count_as_a_proxy_of_ours_says_and_nobody_elses(self) -> None:
         request = RequestFactory().get("/", headers={"X-Forwarded-For": "10.9.9.9"})
         self.assertEqual(client_address(request), "127.0.0.1", "nobody's word counts where there is no proxy")
+        with override_settings(BEHIND_PROXY=True):
+            self.assertEqual(client_address(request), "10.9.9.9")
 
     def test_ready_says_what_is_missing_and_needs_no_login(self) -> None:
         answer = Client().get("/ready")

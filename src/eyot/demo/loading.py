@@ -75,14 +75,16 @@ NOT_MARKED = 4
 """The egg of each clutch whose photo's light nobody has marked yet."""
 
 
-def load_demo(password: str, tell: Told, *, photos: bool = True, today: date | None = None) -> Collection:
+def load_demo(
+    passwords: Mapping[str, str], tell: Told, *, photos: bool = True, today: date | None = None
+) -> Collection:
     """Makes the demo collection with its two accounts: everything or, if it is stopped on the way, nothing."""
     day = today or timezone.localdate()
     if photos:
         tell("drawing the demo's simulated photos, about half a minute")
     pictures = _draw_photos() if photos else {}
     with transaction.atomic():
-        collection, keeper = _accounts(password)
+        collection, keeper = _accounts(passwords)
         for value in OVERRIDES:
             add_override(collection, keeper, dict(value))
         animals = {entry.name: _animal(collection, entry, day) for entry in (*PARENTS, *_others())}
@@ -169,12 +171,12 @@ def _pin_proven(collection: Collection, keeper: AbstractBaseUser, eggs: list[tup
                 pin_photo(collection, keeper, photo, key, "tested", "shed test (simulated)")
 
 
-def _accounts(password: str) -> tuple[Collection, AbstractBaseUser]:
-    collection, keeper = found_collection("keeper", password, NAME)
+def _accounts(passwords: Mapping[str, str]) -> tuple[Collection, AbstractBaseUser]:
+    collection, keeper = found_collection("keeper", passwords["keeper"], NAME)
     collection.is_demo = True
     collection.save(update_fields=["is_demo"])
     users: Any = get_user_model().objects
-    helper = users.create_user("helper", password=password)
+    helper = users.create_user("helper", password=passwords["helper"])
     Membership.objects.create(user=helper, collection=collection, role=Role.HELPER)
     return collection, keeper
 
@@ -310,8 +312,10 @@ def _happened(egg: Egg) -> None:
                 Weighing.objects.create(egg=egg, grams=grams, on=on, source=Weighing.Source.SCALE)
 
 
-def _moment(day: date, number: int) -> datetime:
-    return timezone.make_aware(datetime.combine(day, time(20, 10 + number * 3)))
+def _moment(day: date, number: int, later: timedelta = timedelta()) -> datetime:
+    """A minute in the evening of a day; before today's evening, one that is just over."""
+    evening = timezone.make_aware(datetime.combine(day, time(20, 10 + number * 3)))
+    return min(evening, timezone.now() - timedelta(minutes=150 - number * 3)) + later
 
 
 def _seen_on(egg: Egg) -> date:
@@ -358,7 +362,7 @@ def _call(clutch: Clutch, calls: Mapping[int, DemoCall], keeper: AbstractBaseUse
     for number, call in calls.items():
         egg = egg_of(clutch, number)
         verdicts = {gene: call.verdicts.get(gene, ("not", 1)) for gene in judgement.model.pairing.given_genes}
-        moment = _moment(_seen_on(egg), number) + timedelta(hours=1)
+        moment = _moment(_seen_on(egg), number, timedelta(hours=1))
         make_call(judgement, egg, keeper, verdicts, egg.stage, call.note, uuid4(), moment)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
@@ -16,20 +16,24 @@ from django.db.migrations.executor import MigrationExecutor
 
 from eyot.collection.models import Collection
 
+ACCOUNTS = ("keeper", "helper")
+"""Of the demo collection, in the order in which their passwords are given."""
+
 
 class Command(BaseCommand):
-    """``django prepare [--no-demo]``, a password on standard input; prints how somebody gets in, where that is still to be said."""
+    """``django prepare [--no-demo]``, the demo's passwords on standard input (keeper's and helper's); prints how somebody gets in,
+    where that is still to be said."""
 
     help = __doc__
     requires_system_checks = []  # "bin/eyot check" runs them; a start should not wait for them
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """The password of the demo's accounts comes by standard input, where no list of processes shows it."""
+        """The passwords of the demo's accounts come by standard input, where no list of processes shows them."""
         parser.add_argument("--no-demo", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Migrates, collects, loads the demo."""
-        password = sys.stdin.readline().strip()
+        passwords = dict(zip(ACCOUNTS, sys.stdin.readline().split(), strict=False))
         with _one_at_a_time():
             executor = MigrationExecutor(connection)
             unknown = set(executor.loader.applied_migrations) - set(executor.loader.disk_migrations)
@@ -46,8 +50,8 @@ class Command(BaseCommand):
             from eyot.demo.loading import load_demo  # drawing is slow to import, and needed once in a lifetime
 
             self.tell("loading the demo collection")
-            load_demo(password, self.tell)
-        self.stdout.write(way_in(password))
+            load_demo(passwords, self.tell)
+        self.stdout.write(way_in(passwords))
 
     def tell(self, line: str) -> None:
         """One line of progress."""
@@ -65,14 +69,18 @@ def _one_at_a_time() -> Iterator[None]:
             cursor.execute("SELECT pg_advisory_unlock(hashtext('eyot prepare'))")
 
 
-def way_in(password: str) -> str:
-    """How somebody gets in: by the demo's accounts while they still have the password of the first start, or, where there is no
-    account at all, by the code; empty where neither is so."""
+def way_in(passwords: Mapping[str, str]) -> str:
+    """How somebody gets in: by the demo's accounts while they have the passwords that were given, or, where there is no account at
+    all, by the code; empty where neither is so."""
     users: Any = get_user_model().objects
     if not users.exists():
         return f"(first visit: code {settings.CLAIM_CODE})"
     if not Collection.objects.filter(is_demo=True).exists():
         return ""
-    demo = users.filter(username__in=["keeper", "helper"]).order_by("-username")
-    names = [user.get_username() for user in demo if user.check_password(password)]
-    return f"(demo logins: {' and '.join(f'{name} / {password}' for name in names)})" if names else ""
+    demo = users.filter(username__in=passwords).order_by("-username")
+    logins = [
+        f"{user.username} / {passwords[user.username]}"
+        for user in demo
+        if user.check_password(passwords[user.username])
+    ]
+    return f"(demo logins, told this once: {' and '.join(logins)})" if logins else ""
