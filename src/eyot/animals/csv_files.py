@@ -8,10 +8,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from graphlib import TopologicalSorter
 
+import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.utils import timezone
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
 
 from eyot_core.wording.line import understood
 from eyot_core.wording.statements import Statement, written
@@ -187,9 +191,8 @@ class _FileReader:
             for column, name, wrong in (("dam", row.dam, Sex.MALE), ("sire", row.sire, Sex.FEMALE)):
                 if name:
                     self._check_parent(row, column, name, wrong)
-        for row in self.rows:
-            if row.details.name and self._is_own_ancestor(row):
-                self._wrong(row.number, "dam", f"{row.details.name} would be an ancestor of itself")
+        for row in self._own_ancestors():
+            self._wrong(row.number, "dam", f"{row.details.name} would be an ancestor of itself")
 
     def _check_parent(self, row: CsvRow, column: str, name: str, wrong: str) -> None:
         in_file, here = self.seen.get(name.lower()), self.here.get(name.lower())
@@ -203,17 +206,23 @@ class _FileReader:
         if hatched and row.details.hatched_on and hatched >= row.details.hatched_on:
             self._wrong(row.number, column, f"“{name}” hatched on {hatched}, not before {row.details.name}")
 
-    def _is_own_ancestor(self, row: CsvRow) -> bool:
-        seen: set[str] = set()
-        open_ones = [row.dam.lower(), row.sire.lower()]
-        while open_ones:
-            name = open_ones.pop()
-            if name == row.details.name.lower():
-                return True
-            if name and name not in seen and name in self.seen:
-                seen.add(name)
-                open_ones += [self.seen[name].dam.lower(), self.seen[name].sire.lower()]
-        return False
+    def _own_ancestors(self) -> list[CsvRow]:
+        """Animals of the file whose parents, or theirs, lead back to them: those of one strong component of who stems from whom."""
+        place = {name: number for number, name in enumerate(self.seen)}
+        links = [
+            (place[row.details.name.lower()], place[parent.lower()])
+            for row in self.seen.values()
+            for parent in (row.dam, row.sire)
+            if row.details.name and parent.lower() in place
+        ]
+        if not links:
+            return []
+        size, (children, parents) = len(place), np.array(links).T
+        stems = csr_array((np.ones(len(links)), (children, parents)), shape=(size, size))
+        _, component = connected_components(stems, directed=True, connection="strong")
+        itself = {int(child) for child, parent in links if child == parent}
+        together = np.bincount(component)[component] > 1
+        return [row for number, row in enumerate(self.seen.values()) if together[number] or number in itself]
 
     def _wrong(self, row: int, column: str, words: str) -> None:
         self.troubles.append(Trouble(row, column, words))
@@ -242,12 +251,12 @@ def imported(collection: Collection, member: AbstractBaseUser, data: bytes, at: 
 
 def _generations(rows: Sequence[CsvRow]) -> Iterator[list[CsvRow]]:
     """The rows in an order in which parents come before their young; the file holds no circles."""
-    waiting = {row.details.name.lower(): row for row in rows}
-    while waiting:
-        ready = [row for row in waiting.values() if not {row.dam.lower(), row.sire.lower()} & waiting.keys()]
-        yield ready
-        for row in ready:
-            del waiting[row.details.name.lower()]
+    by_name = {row.details.name.lower(): row for row in rows}
+    order = TopologicalSorter({name: {row.dam.lower(), row.sire.lower()} for name, row in by_name.items()})
+    order.prepare()
+    while names := order.get_ready():
+        yield [by_name[name] for name in names if name in by_name]
+        order.done(*names)
 
 
 def _animal(collection: Collection, row: CsvRow, known: dict[str, Animal]) -> Animal:

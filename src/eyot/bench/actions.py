@@ -20,7 +20,7 @@ from eyot.bench.measured import measured_words
 from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
 from eyot.collection.history import recording, subject_of
 from eyot.season.models import Egg, Stage
-from eyot.shared.devices import TAKEN, claim
+from eyot.shared.devices import entered_before
 from eyot.shared.refusal import Refused
 from eyot.shared.units import long_day
 
@@ -61,10 +61,7 @@ def record_look(egg: Egg, user: AbstractBaseUser, answer: Answer, at: datetime) 
         )
     if not egg.is_open:
         raise Refused(f"Egg {egg.number} is not open: there is nothing to look at yet.")
-    claim(answer.key)
-    if known := Look.objects.filter(key=answer.key).first():
-        if known.egg_id != egg.pk:
-            raise Refused(TAKEN)
+    if known := entered_before(Look, answer.key, egg.pk):
         return known
     return Look.objects.create(
         key=answer.key,
@@ -144,10 +141,7 @@ def make_call(
     if not said or not egg.is_open or stage not in Stage.values:
         raise Refused("A call needs an open egg and a verdict on each gene. No call was made; your looks stand.")
     label = label_of(judgement, egg, said)
-    claim(key)
-    if known := Call.objects.filter(key=key).first():
-        if known.egg_id != egg.pk:
-            raise Refused(TAKEN)
+    if known := entered_before(Call, key, egg.pk):
         return known
     call = Call.objects.create(key=key, egg=egg, stage=stage, label=label, note=note, made_by_id=user.pk, made_at=at)
     for gene, one in said.items():

@@ -55,7 +55,7 @@ class PreparedPairing:
         return self._asked[stage]
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=24)
 def _prepared(document: str, catalogue: Catalogue) -> PreparedPairing:
     return PreparedPairing(document, catalogue)
 

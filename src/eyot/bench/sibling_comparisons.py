@@ -15,7 +15,7 @@ from eyot_core.identify.sibling_comparisons import ANSWERS, ComparedSiblings, co
 from eyot.bench.models import Confidence, SiblingComparison
 from eyot.collection.catalogue import catalogue_of
 from eyot.season.models import Egg, Stage
-from eyot.shared.devices import TAKEN, claim
+from eyot.shared.devices import entered_before
 from eyot.shared.refusal import Refused
 
 WORDS = {
@@ -112,10 +112,7 @@ def compare_siblings(egg: Egg, member: AbstractBaseUser, laid: Laid, at: datetim
                 f"Egg {number} is laid beside a sibling by another look or at another stage already; a hatchling can be "
                 "compared by one look at one stage. Take that back first. Nothing was changed."
             )
-    claim(laid.key)
-    if known := SiblingComparison.objects.filter(key=laid.key).first():
-        if known.egg_id != egg.pk:
-            raise Refused(TAKEN)
+    if known := entered_before(SiblingComparison, laid.key, egg.pk):
         return known
     return SiblingComparison.objects.create(
         key=laid.key,

@@ -54,14 +54,16 @@ class Forecast:
 def pairing_for(collection: Collection, dam: Animal | None, sires: Sequence[Animal | None]) -> Pairing:
     """The pairing made ready, once for the same statements; ``None`` is a normal; no sires: not known.
 
-    :class:`~eyot_core.errors.InputError` where animals can't be as stated.
+    :class:`~eyot_core.errors.InputError` where animals can't be as stated, or may be too many different ones.
     """
     entries = [parent_entry(sire) if sire else {"genes": []} for sire in sires]
     document = {
         "dam": parent_entry(dam) if dam else {"genes": []},
         "sires": entries or [unknown_sire(collection, dam) if dam else {"genes": []}],
     }
-    return _pairing(json.dumps(document, sort_keys=True), catalogue_of(collection))
+    pairing = _pairing(json.dumps(document, sort_keys=True), catalogue_of(collection))
+    pairing.check_hypotheses()
+    return pairing
 
 
 @lru_cache(maxsize=64)

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
 from django.utils import timezone
 
 from eyot_core.hatchery.temperatures import POSSIBLE_C, log_read
@@ -181,17 +182,21 @@ def _add(
     incubator: Incubator, member: AbstractBaseUser, readings: Mapping[datetime, float], at: datetime, *, simulated: bool
 ) -> int:
     """Adds the readings that are not here yet, as one change, and works out the means of the clutches in the incubator anew."""
-    known = set(incubator.temperatures.filter(at__in=readings).values_list("at", flat=True))
-    rows = [
-        Temperature(incubator=incubator, at=moment, celsius=celsius, simulated=simulated)
-        for moment, celsius in readings.items()
-        if moment not in known
-    ]
-    what = f"{incubator.name}: {len(rows)} readings{' of the simulated logger' if simulated else ''}"
-    with recording(incubator.collection, member, at, what, f"incubator:{incubator.pk}") as record:
-        record.add_all(rows)
-        for clutch in incubator.clutches.filter(closed_on=None):
-            record.change(clutch, mean_c=_mean_in(clutch, incubator, at))
+    with transaction.atomic():
+        Incubator.objects.select_for_update().get(
+            pk=incubator.pk
+        )  # of two files at once the second sees what the first added
+        known = set(incubator.temperatures.filter(at__in=readings).values_list("at", flat=True))
+        rows = [
+            Temperature(incubator=incubator, at=moment, celsius=celsius, simulated=simulated)
+            for moment, celsius in readings.items()
+            if moment not in known
+        ]
+        what = f"{incubator.name}: {len(rows)} readings{' of the simulated logger' if simulated else ''}"
+        with recording(incubator.collection, member, at, what, f"incubator:{incubator.pk}") as record:
+            record.add_all(rows)
+            for clutch in incubator.clutches.filter(closed_on=None):
+                record.change(clutch, mean_c=_mean_in(clutch, incubator, at))
     return len(rows)
 
 

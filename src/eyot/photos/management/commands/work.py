@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+import os
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
+
+from eyot_core.photo.taking import BEHIND
 
 from eyot.photos.actions import order_outdated
 from eyot.photos.processing import look_for_originals
@@ -28,6 +31,7 @@ class Command(BaseCommand):
         )
 
     def handle(self, *args: Any, **options: Any) -> None:
+        os.nice(BEHIND)
         order_forgotten()
         order_outdated()
         look_for_originals()
