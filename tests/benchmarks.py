@@ -183,7 +183,7 @@ class Photos(TransactionTestCase):
         self.folder = folder.name
         self.enterContext(override_settings(STORAGES=stored_in(self.folder)))
         self.addCleanup(forget_jobs)
-        load_demo("marsh-marigold", lambda line: None, photos=False)
+        load_demo({"keeper": "marsh-marigold", "helper": "bog-bean"}, lambda line: None, photos=False)
         users: Any = get_user_model().objects
         self.client.force_login(users.get(username="keeper"))
 

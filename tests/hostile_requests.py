@@ -14,12 +14,14 @@ from html.parser import HTMLParser
 from typing import Any
 from urllib.parse import quote, urljoin, urlsplit
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import transaction
 from django.test import override_settings
 from django.urls import Resolver404, resolve
 
 from tests.jobs import stored_in
 from tests.web.season_data import SeasonCase
+from tests.web.test_hostile_files import HOSTILE
 from tests.web.test_rights import addresses
 
 MOST_PAGES = 400
@@ -53,6 +55,18 @@ class Form:
     action: str
     method: str
     fields: dict[str, str] = field(default_factory=dict)
+    files: set[str] = field(default_factory=set)
+
+
+TABLES = {
+    "a cell of 131,072 letters": b"name,sex,genes\n" + b"a" * 131_072 + b",female,pastel\n",
+    "bare carriage returns": b"name,sex,genes\rA,female,pastel\rB,male,\r",
+    "a NUL in a table": b"name,sex\nA\0B,female\n",
+    "bytes of no encoding": b"name,sex\n\xff\xfe\x00,female\n",
+    "quotation marks that never close": b'name,sex\n"A,female\n' * 50,
+    "100,000 separators": b"name" + b"," * 100_000 + b"\n",
+    "an archive that is none": b"PK\x03\x04" + b"\0" * 200,
+}
 
 
 class Page(HTMLParser):
@@ -76,7 +90,10 @@ class Page(HTMLParser):
             self.inside = Form(urljoin(self.address, given.get("action", "")), given.get("method", "get").lower())
             self.forms.append(self.inside)
         if tag in ("input", "select", "textarea", "button") and self.inside and given.get("name"):
-            self.inside.fields.setdefault(given["name"], given.get("value", ""))
+            if given.get("type") == "file":
+                self.inside.files.add(given["name"])
+            else:
+                self.inside.fields.setdefault(given["name"], given.get("value", ""))
 
     def handle_endtag(self, tag: str) -> None:
         """A form ends."""
@@ -148,6 +165,20 @@ class HostileRequests(SeasonCase):
                     for what, value in VALUES.items():
                         self.send(what, form.method, form.action, {**form.fields, name: value})
         self.tell(f"{len(known)} fields of forms")
+
+    def test_every_file(self) -> None:
+        files = {name: made() for name, (made, _) in HOSTILE.items()} | TABLES
+        known: set[tuple[str, str]] = set()
+        for page in list(self.pages()):
+            for form in page.forms:
+                path = urlsplit(form.action).path
+                kind = resolve(path.removeprefix("/in/withy-bed") or "/").route
+                for name in form.files - {one for where, one in known if where == kind}:
+                    known.add((kind, name))
+                    for what, data in files.items():
+                        file = SimpleUploadedFile(what if "." in what else "table.csv", data)
+                        self.send(what, "post", form.action, {**form.fields, name: file})
+        self.tell(f"{len(known)} fields for files")
 
     def test_every_address(self) -> None:
         for _, path in addresses():

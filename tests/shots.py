@@ -22,7 +22,7 @@ from eyot.phone.certificates import certify
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
-from tests.demo_rows import PASSWORD
+from tests.demo_rows import PASSWORDS
 from tests.journeys.browser import DESK, PHONE, Journey
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
@@ -53,7 +53,7 @@ class Shots(Journey):
 
     def demo(self) -> Collection:
         """With its photos."""
-        return load_demo(PASSWORD, lambda line: None)
+        return load_demo(PASSWORDS, lambda line: None)
 
     def visit(self, page: Page, path: str) -> None:
         """With patience: server, browser and drawings share one process and two cores here."""

@@ -288,6 +288,12 @@ class Files(SeasonCase):
         found = self.preview("name,dam\nA,B\nB,C\nC,A\n")
         self.assertEqual({row for row, _, words in found if "ancestor of itself" in words}, {2, 3, 4})
 
+    def test_only_those_in_the_circle_are_named_not_who_stems_from_it_or_stands_above(self) -> None:
+        found = self.preview(
+            "name,dam,sire\nA,B,\nB,A,\nYoung,A,Old\nOld,,\nBetween,A,\nC,D,\nD,C,Between\nItself,Itself,\n"
+        )
+        self.assertEqual({row for row, _, words in found if "ancestor of itself" in words}, {2, 3, 7, 8, 9})
+
     def test_parents_may_stand_below_their_young(self) -> None:
         imported(self.collection, self.keeper, b"name,dam,sire\nYoung,Mother,Fathom\nMother,,\n", timezone.now())
         young = self.collection.animals.get(name="Young")

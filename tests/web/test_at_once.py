@@ -67,6 +67,15 @@ class AtOnce(TransactionTestCase):
         key = str(uuid4())
         return self.post_all([(path, given(key)) for _ in range(4)])
 
+    def test_one_logs_file_taken_four_times_at_once_is_there_once(self) -> None:
+        log = "".join(f"2025-05-{day:02} {hour:02}:00,31.5\n" for day in range(1, 15) for hour in range(24)).encode()
+        path = "/clutches/W-04/record/log/"
+        answers = self.post_all([(path, {"log": SimpleUploadedFile("log.csv", log)}) for _ in range(4)])
+        self.assertEqual(set(answers) & {500}, set())
+        incubator = Clutch.objects.get(code="W-04").incubator
+        assert incubator is not None
+        self.assertEqual(incubator.temperatures.filter(at__year=2025).count(), 14 * 24)
+
     def test_a_photo_sent_four_times_at_once_is_there_once_with_its_file(self) -> None:
         def sent(key: str) -> dict[str, Any]:
             return {"photo": SimpleUploadedFile("egg.jpg", encoded()), "key": key}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime, timedelta
 from io import BytesIO
+from unittest.mock import patch
 from uuid import uuid4
 
 from django.http import HttpResponse
@@ -11,10 +12,12 @@ from django.utils import timezone
 from icalendar import Calendar
 
 from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
+from eyot.bench.models import Call, Look
 from eyot.bench.relook_queue import relook_queue_of
 from eyot.bench.siblings import judged
 from eyot.collection.actions import Practices, change_practices
 from eyot.collection.history import changes_of, take_back
+from eyot.demo.loading import _moment
 from eyot.season.clutch_actions import fetch_log, import_log, set_up, simulated_celsius
 from eyot.season.egg_actions import (
     add_egg,
@@ -321,8 +324,28 @@ class Incubation(RecordCase):
         import_log(new, self.keeper, log.encode(), self.now)
         set_up(clutch, self.keeper, "box 9", "perlite", "new", "", self.now)
         self.assertAlmostEqual(self.clutch("W-06").mean_c or 0, 31.5, 1)
+        turned = Incubator.objects.create(collection=self.collection, name="Newest first")
+        import_log(turned, self.keeper, "".join(reversed(log.splitlines(keepends=True))).encode(), self.now)
+        mean = self.clutch("W-06").mean_c
+        set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "newest first", "", self.now)
+        self.assertEqual(self.clutch("W-06").mean_c, mean, "a file in either order")
         set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "", "", self.now)
         self.assertIsNone(self.clutch("W-06").mean_c)
+
+    def test_the_demo_says_nothing_of_later_than_now(self) -> None:
+        """Also where it is loaded before the evening to which its looks belong."""
+        zone = timezone.get_default_timezone()
+        for hour, minute in ((0, 5), (12, 0), (23, 59)):
+            now = datetime(2026, 7, 4, hour, minute, tzinfo=zone)
+            with patch("django.utils.timezone.now", return_value=now):
+                made = [
+                    _moment(now.date(), number, later)
+                    for number in range(1, 10)
+                    for later in (timedelta(), timedelta(hours=1))
+                ]
+            self.assertTrue(all(one <= now for one in made), now)
+        self.assertFalse(Look.objects.filter(seen_at__gt=timezone.now()).exists())
+        self.assertFalse(Call.objects.filter(made_at__gt=timezone.now()).exists())
 
     def test_queries_do_not_grow_with_readings(self) -> None:
         self.client.get("/clutches/W-04/record/")
