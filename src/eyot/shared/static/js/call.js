@@ -2,26 +2,27 @@
 // another's, neither closes the form nor takes a word away. What was not touched follows the new chances.
 import { all, find } from "./dom.js";
 
-/** @typedef {HTMLInputElement & HTMLTextAreaElement & HTMLSelectElement} Field */
-
 const FIELDS = "input:not([type=hidden]), select, textarea";
-const fields = () => /** @type {Field[]} */ (all(FIELDS, find("#call")));
-const chosenAtFirst = (/** @type {Field} */ select) => ([...select.options].find((one) => one.defaultSelected) ?? select.options[0]).value;
+const fields = () => /** @type {HTMLInputElement[]} */ (all(FIELDS, find("#call")));
 
-/** @param {Field} field */
-function touched(field) {
-  if (field.type === "radio") return field.checked && !field.defaultChecked;
-  return field.value !== (field.options ? chosenAtFirst(field) : field.defaultValue);
+/** @param {Element} field */
+function atFirst(field) {
+  if (field.tagName !== "SELECT") return /** @type {HTMLInputElement} */ (field).defaultValue;
+  const options = [.../** @type {HTMLSelectElement} */ (field).options];
+  return (options.find((one) => one.defaultSelected) ?? options[0]).value;
 }
 
-/** @param {Field} field */
+/** @param {HTMLInputElement} field */
+const touched = (field) => (field.type === "radio" ? field.checked && !field.defaultChecked : field.value !== atFirst(field));
+
+/** @param {HTMLInputElement} field */
 const nameOf = (field) => (field.type === "radio" ? `${field.name}=${field.value}` : field.name);
 
 const folds = () => /** @type {HTMLDetailsElement[]} */ ([find("#call"), ...all("details", find("#call"))]);
 
 function entered() {
   if (!find("#call")) return null;
-  const at = /** @type {Field} */ (document.activeElement), within = find("#call").contains(at) && at.matches(FIELDS);
+  const at = /** @type {HTMLInputElement} */ (document.activeElement), within = find("#call").contains(at) && at.matches(FIELDS);
   return {
     opened: folds().map((fold) => fold.open),
     values: new Map(fields().filter(touched).map((field) => [nameOf(field), field.value])),
