@@ -135,10 +135,10 @@ class Pedigrees(TestCase):
         kin += [Kin(start=(0.0, 1.0, 0.0), known=NOT_VISUAL), Kin(Member(alone), known=NOT_VISUAL)]
         rows = standings(kin, 0.0)
         assert rows is not None
-        self.assertFalse(rows[tested].is_exact)
+        self.assertEqual(rows[tested].basis, "own")
         self.assertAlmostEqual(rows[tested].from_parents, 0.25)
         self.assertAlmostEqual(rows[tested].carrier, 0.25 * 0.99 / (0.25 * 0.99 + 0.75 * 0.01))
-        self.assertTrue(rows[alone + 1].is_exact, "another family is reckoned exactly")
+        self.assertEqual(rows[alone + 1].basis, "exact", "another family is reckoned exactly")
         self.assertAlmostEqual(rows[alone + 1].carrier, 0.5)
 
 

@@ -32,6 +32,10 @@ class Factor:
     variables: tuple[int, ...]
     values: Floats
 
+    def narrowed(self, possible: Sequence[Places]) -> Factor:
+        """The table over those states alone that each variable may be in."""
+        return Factor(self.variables, self.values[np.ix_(*(possible[variable] for variable in self.variables))])
+
 
 @dataclass(frozen=True)
 class Summed:
@@ -52,31 +56,28 @@ class _Bucket:
     parent: int | None
 
 
-def summed(factors: Sequence[Factor], sizes: Sequence[int]) -> Summed:
+def summed(factors: Sequence[Factor], sizes: Sequence[int], most: int = MOST_CELLS) -> Summed:
     """The sum over all variables of the product of the factors, and each variable's distribution under it.
 
-    ``sizes``: states of each variable; each variable stands in at least one factor. Raises :class:`TooTangled`.
+    ``sizes``: states of each variable; each variable stands in at least one factor; ``most``: numbers in all tables together,
+    beyond which :class:`TooTangled` is raised before anything is multiplied.
     """
-    possible = _possible(factors, sizes)
+    possible = possible_of(factors, sizes)
     if not all(kept.size for kept in possible):
         return Summed(None, [])
     few = [kept.size for kept in possible]
-    order = _order(factors, few)
-    found = _summed([_narrowed(factor, possible) for factor in factors], few, order)
+    order = _order(factors, few, most)
+    found = _summed([factor.narrowed(possible) for factor in factors], few, order)
     return Summed(found.log, [_widened(*row) for row in zip(found.marginals, possible, sizes, strict=False)])
 
 
-def _possible(factors: Sequence[Factor], sizes: Sequence[int]) -> list[Places]:
+def possible_of(factors: Sequence[Factor], sizes: Sequence[int]) -> list[Places]:
     """The states of each variable that its own factors leave."""
     left = [np.ones(size, dtype=bool) for size in sizes]
     for factor in factors:
         if len(factor.variables) == 1:
             left[factor.variables[0]] &= factor.values > 0
     return [np.flatnonzero(states) for states in left]
-
-
-def _narrowed(factor: Factor, possible: Sequence[Places]) -> Factor:
-    return Factor(factor.variables, factor.values[np.ix_(*(possible[variable] for variable in factor.variables))])
 
 
 def _widened(marginal: Floats, possible: Places, size: int) -> Floats:
@@ -145,37 +146,43 @@ def _product(factors: Sequence[Factor], sizes: Sequence[int]) -> Factor:
     return Factor(union, values)
 
 
-def _order(factors: Sequence[Factor], sizes: Sequence[int]) -> list[int]:
+def _order(factors: Sequence[Factor], sizes: Sequence[int], most: int) -> list[int]:
     """Variables in the order in which they are summed out: always the one whose step makes the smallest table.
 
-    :class:`TooTangled` as soon as the tables together would have more than ``MOST_CELLS`` numbers.
+    :class:`TooTangled` as soon as the tables together would have more than ``most`` numbers.
     """
-    near: list[set[int]] = [set() for _ in sizes]
-    for factor in factors:
-        for variable in factor.variables:
-            near[variable] |= set(factor.variables) - {variable}
-    waiting = [(_cost(near[variable], sizes), variable) for variable in range(len(sizes))]
+    near = neighbours(factors, len(sizes))
+    waiting = [(cost_of(near[variable], sizes), variable) for variable in range(len(sizes))]
     heapify(waiting)
     order: list[int] = []
     gone: set[int] = set()
     cells = 0
     while waiting:
         cost, best = heappop(waiting)
-        if best in gone or cost != _cost(near[best], sizes):
+        if best in gone or cost != cost_of(near[best], sizes):
             continue  # its neighbours have changed since; it waits again with its new cost
         gone.add(best)
         order.append(best)
         cells += cost * sizes[best]
-        if cells > MOST_CELLS:
+        if cells > most:
             raise TooTangled(f"{len(near[best]) + 1} animals hang together at once")
         for other in near[best]:
             near[other] |= near[best] - {other}
             near[other].discard(best)
-            heappush(waiting, (_cost(near[other], sizes), other))
+            heappush(waiting, (cost_of(near[other], sizes), other))
     return order
 
 
-def _cost(others: set[int], sizes: Sequence[int]) -> int:
+def neighbours(factors: Sequence[Factor], count: int) -> list[set[int]]:
+    """Of each variable those that stand in a factor with it."""
+    near: list[set[int]] = [set() for _ in range(count)]
+    for factor in factors:
+        for variable in factor.variables:
+            near[variable] |= set(factor.variables) - {variable}
+    return near
+
+
+def cost_of(others: set[int], sizes: Sequence[int]) -> int:
     """How many numbers a table over some variables has; of one that is too large, only that it is."""
     cells = 1
     for other in others:

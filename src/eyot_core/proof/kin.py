@@ -1,21 +1,25 @@
-"""One recessive gene in a whole collection: what each animal's parents, marks, breedings, tests and relatives say, exactly.
+"""One recessive gene in a whole collection: what each animal's parents, marks, breedings, tests and relatives say.
 
-Source: Mendel's laws over the pedigree, summed exactly (:mod:`eyot_core.proof.elimination`).
+Source: Mendel's laws over the pedigree, summed exactly (:mod:`eyot_core.proof.elimination`); where a family is too tangled for
+that, drawn (:mod:`eyot_core.proof.sampling`).
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from graphlib import TopologicalSorter
+from typing import Literal
 
 import numpy as np
 
 from eyot_core.genetics.tables import Floats
 from eyot_core.proof.carriers import Breeding
-from eyot_core.proof.elimination import Summed, TooTangled
-from eyot_core.proof.pedigree import Member, autosomal, over_pedigree
+from eyot_core.proof.elimination import MOST_CELLS, TooTangled, summed
+from eyot_core.proof.pedigree import Member, autosomal, factors_of
+from eyot_core.proof.sampling import sampled
 
 Three = tuple[float, float, float]
 NOTHING: Three = (1.0, 1.0, 1.0)
@@ -24,7 +28,22 @@ VISUAL: Three = (0.0, 0.0, 1.0)
 CARRIES: Three = (0.0, 1.0, 1.0)
 PLAIN: Three = (1.0, 0.0, 0.0)
 PASSES = (0.0, 0.5, 1.0)
-MOST_TOGETHER = 5_000
+Basis = Literal["exact", "drawn", "own"]
+
+
+@dataclass(frozen=True)
+class Effort:
+    """How much is done for one family. ``animals``, ``cells``: up to which it is summed exactly, see
+    :func:`~eyot_core.proof.elimination.summed`; ``drawn``: animals up to which it is drawn, where it is too tangled."""
+
+    animals: int
+    cells: int
+    drawn: int
+
+
+AT_ONCE = Effort(animals=1_000, cells=1_000_000, drawn=0)
+"""While somebody waits for a page."""
+PATIENT = Effort(animals=5_000, cells=MOST_CELLS, drawn=2_000)
 
 
 @dataclass(frozen=True)
@@ -45,13 +64,14 @@ class Kin:
 class KinStanding:
     """``from_parents``: chance of being het for one that does not show it, from what its forebears' records state alone (the
     trade's figure); ``with_marks``: the same with its own marks; ``copies``: chances of 0, 1, 2 copies after everything.
-    ``is_exact``: else the pedigree is too large or too tangled, and ``copies`` holds what the forebears' records and its own
-    evidence say."""
+    ``basis``: all relatives counted, exactly; all counted, by draws; or the forebears' records and its own evidence alone, where
+    that would be too much. ``error``: standard error of ``carrier``, where it is drawn."""
 
     from_parents: float
     with_marks: float
     copies: Three
-    is_exact: bool = True
+    basis: Basis = "exact"
+    error: float = 0.0
 
     @property
     def carrier(self) -> float:
@@ -83,7 +103,7 @@ def times(*likelihoods: Three) -> Three:
     return none, one, two
 
 
-def standings(kin: Sequence[Kin], frequency: float) -> list[KinStanding] | None:
+def standings(kin: Sequence[Kin], frequency: float, effort: Effort = AT_ONCE) -> list[KinStanding] | None:
     """Where each animal stands; ``None`` where the records contradict one another.
 
     ``frequency``: of the allele among animals of which nothing is stated.
@@ -91,15 +111,21 @@ def standings(kin: Sequence[Kin], frequency: float) -> list[KinStanding] | None:
     stated = _from_parents(kin)
     rows: dict[int, KinStanding] = {}
     for family in _families(kin):
-        after = _after_all(_of_family(kin, family), frequency)
-        if after is not None and after.log is None:
+        after = _after_all(_of_family(kin, family), frequency, effort)
+        if after is not None and not after.copies:
             return None
         for number, place in enumerate(family):
-            copies = _by_itself(kin[place], stated[place]) if after is None else _three(after.marginals[number])
+            copies = _by_itself(kin[place], stated[place]) if after is None else after.copies[number]
             if sum(copies) == 0:
                 return None
             chance = _carries(stated[place])
-            rows[place] = KinStanding(chance, _with_marks(chance, kin[place].marks), copies, after is not None)
+            rows[place] = KinStanding(
+                chance,
+                _with_marks(chance, kin[place].marks),
+                copies,
+                "own" if after is None else "drawn" if after.errors else "exact",
+                after.errors[number] if after and after.errors else 0.0,
+            )
     return [rows[place] for place in range(len(kin))]
 
 
@@ -134,17 +160,38 @@ def _of_family(kin: Sequence[Kin], family: Sequence[int]) -> tuple[Kin, ...]:
     return tuple(replace(kin[place], member=of(kin[place].member)) for place in family)
 
 
+@dataclass(frozen=True)
+class _After:
+    """After everything: each animal's copies, none where the records contradict one another; their errors where they are drawn."""
+
+    copies: list[Three]
+    errors: tuple[float, ...] = ()
+
+
 @lru_cache(maxsize=256)
-def _after_all(kin: tuple[Kin, ...], frequency: float) -> Summed | None:
-    """Everything together; ``None`` where that is too tangled, or too much."""
-    if len(kin) > MOST_TOGETHER:
-        return None
+def _after_all(kin: tuple[Kin, ...], frequency: float, effort: Effort) -> _After | None:
+    """Everything together; ``None`` where that is too much."""
     known = {place: np.array(times(one.known, one.marks, one.bred, one.tests)) for place, one in enumerate(kin)}
     starts = {place: np.array(one.start) for place, one in enumerate(kin) if one.start is not None}
-    try:
-        return over_pedigree([one.member for one in kin], autosomal(frequency), known, starts)
-    except TooTangled:
+    factors, sizes = factors_of([one.member for one in kin], autosomal(frequency), known, starts), [3] * len(kin)
+    if len(kin) <= effort.animals:
+        try:
+            return _After([_three(one) for one in summed(factors, sizes, effort.cells).marginals])
+        except TooTangled:
+            pass
+    drawn = sampled(factors, sizes) if len(kin) <= effort.drawn else None
+    if drawn is None:
         return None
+    return _After([_three(one.mean(axis=0)) for one in drawn.means], tuple(_error(one) for one in drawn.means))
+
+
+def _error(means: Floats) -> float:
+    """Standard error of the chance of being het, of one that does not show it, by the means of the chains."""
+    without, one, _ = means.mean(axis=0)
+    if without + one == 0:
+        return 0.0
+    off = means[:, 1] - one / (without + one) * (means[:, 0] + means[:, 1])
+    return float(off.std(ddof=1) / math.sqrt(len(means)) / (without + one))
 
 
 def _by_itself(one: Kin, stated: Three) -> Three:

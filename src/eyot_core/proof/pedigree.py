@@ -101,22 +101,28 @@ def sex_linked(frequency: float, recombination: float) -> Locus:
     return Locus(founder, child)
 
 
-def over_pedigree(
-    members: Sequence[Member], locus: Locus, known: Mapping[int, Floats], starts: Mapping[int, Floats] | None = None
-) -> Summed:
-    """Evidence and each animal's distribution over states, given what is known of some.
+def over_pedigree(members: Sequence[Member], locus: Locus, known: Mapping[int, Floats]) -> Summed:
+    """Evidence and each animal's distribution over states, given what is known of some; see :func:`factors_of`.
+
+    Raises :class:`~eyot_core.proof.elimination.TooTangled`.
+    """
+    return summed(factors_of(members, locus, known, {}), [locus.states] * len(members))
+
+
+def factors_of(
+    members: Sequence[Member], locus: Locus, known: Mapping[int, Floats], starts: Mapping[int, Floats]
+) -> list[Factor]:
+    """What each animal has of its parents, and what is known of it, as factors over the animals' states.
 
     ``known``: by place, the likelihood of what is known for each state, shape (states,); ``starts``: chances of states that
     are stated of an animal itself, whatever its parents. A parent that is not listed while the other is known counts as a
-    founder of its own. Raises :class:`~eyot_core.proof.elimination.TooTangled`.
+    founder of its own.
     """
-    stated = starts or {}
     factors = [
-        Factor((place,), np.asarray(stated[place])) if place in stated else _passed_on(place, member, locus)
+        Factor((place,), np.asarray(starts[place])) if place in starts else _passed_on(place, member, locus)
         for place, member in enumerate(members)
     ]
-    factors += [Factor((place,), np.asarray(likelihood)) for place, likelihood in known.items()]
-    return summed(factors, [locus.states] * len(members))
+    return factors + [Factor((place,), np.asarray(likelihood)) for place, likelihood in known.items()]
 
 
 def _passed_on(place: int, member: Member, locus: Locus) -> Factor:
