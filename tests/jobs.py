@@ -12,12 +12,19 @@ from urllib.parse import urlsplit, urlunsplit
 
 from django.conf import settings
 from django.db import connection
+from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot.config.stores import photo_store
+from eyot.hets import reckoning
 from eyot.photos import processing
 
-DOING = {"photos.sizes": processing.make_sizes, "photos.strip": processing.make_strip}
+
+def _reckon(collection: int) -> None:
+    reckoning.reckon(collection, timezone.now())
+
+
+DOING = {"photos.sizes": processing.make_sizes, "photos.strip": processing.make_strip, reckoning.JOB: _reckon}
 
 
 def stored_in(folder: str) -> dict[str, Any]:
@@ -29,7 +36,7 @@ def do_jobs() -> int:
     """Does every job that is waiting, in the order of the queue, as a worker would; how many."""
     jobs = list(ProcrastinateJob.objects.filter(status="todo", queue_name="photos").order_by("id"))
     for job in jobs:
-        DOING[job.task_name](job.args["photo"])
+        DOING[job.task_name](*job.args.values())
         with connection.cursor() as cursor:
             cursor.execute("UPDATE procrastinate_jobs SET status = 'succeeded' WHERE id = %s", [job.id])
     return len(jobs)

@@ -20,7 +20,7 @@ from eyot_core.identify.answer import identify
 from eyot_core.identify.traits import TraitModel
 from eyot_core.parsing import Node
 from eyot_core.proof.answer import prove_answer
-from eyot_core.proof.kin import NOT_VISUAL, Kin, standings
+from eyot_core.proof.kin import NOT_VISUAL, VISUAL, Kin, standings
 from eyot_core.proof.pedigree import Member
 
 CATALOGUE = builtin_catalogue()
@@ -140,6 +140,10 @@ class Pedigrees(TestCase):
         self.assertAlmostEqual(rows[tested].carrier, 0.25 * 0.99 / (0.25 * 0.99 + 0.75 * 0.01))
         self.assertEqual(rows[alone + 1].basis, "exact", "another family is reckoned exactly")
         self.assertAlmostEqual(rows[alone + 1].carrier, 0.5)
+        kin[tested - 1] = Kin(kin[tested - 1].member, known=VISUAL)
+        visual = standings(kin, 0.0)
+        assert visual is not None, "parents of whom nothing is stated contradict nobody"
+        self.assertEqual(visual[tested - 1].copies, (0.0, 0.0, 1.0))
 
 
 class Opinions(TestCase):

@@ -42,7 +42,7 @@ from tests.web.test_photos import encoded
 
 SCHEMA = Path(__file__).resolve().parents[2] / "docs/formats/collection.schema.json"
 NOW = datetime(2026, 6, 12, 3, 17, tzinfo=UTC)
-OF_SERVERS = {"membership", "memberinvitation", "backuprun", "removal", "collection"}
+OF_SERVERS = {"membership", "memberinvitation", "backuprun", "removal", "collection", "genereckoning"}
 
 
 class Kinds(TestCase):

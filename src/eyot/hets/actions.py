@@ -21,6 +21,7 @@ from eyot.hets.kinship import gene_kin, recessives_of, records_of
 from eyot.hets.ledger import PROVEN, counts_of
 from eyot.hets.markers import LEAST_PROVEN, markers_of
 from eyot.hets.models import GeneTest, HetMarker, PastBreeding
+from eyot.hets.reckoning import reckoned
 from eyot.shared.refusal import Refused
 
 MOST_HATCHLINGS = 400
@@ -103,7 +104,10 @@ def enter_carrier(animal: Animal, member: AbstractBaseUser, gene: str, at: datet
     """Writes a certain carrier into the animal's record, with how it is known. :class:`Refused` while it is not certain."""
     name, catalogue = _gene_name(animal, gene), catalogue_of(animal.collection)
     records = records_of(animal.collection, catalogue)
-    standing = gene_kin(records, gene).of(animal.pk)
+    everywhere = reckoned(animal.collection, records, [gene])
+    if gene in everywhere.waiting:
+        raise Refused("A worker is at the figures of this gene: try again in a minute. Nothing was changed.")
+    standing = everywhere.of(gene).of(animal.pk)
     if standing is None or standing.carrier < PROVEN or is_entered(records, gene, animal):
         raise Refused("There is nothing certain to enter: records or results were changed since. Nothing was changed.")
     row, known = records.stated.get(gene, {}).get(animal.pk), how_proven(records, gene, animal)

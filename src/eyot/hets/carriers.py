@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from eyot_core.proof.kin import VISUAL, KinStanding
 from eyot_core.wording.chances import percent
@@ -11,10 +12,11 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene
-from eyot.hets.kinship import GeneKin, Records, all_parents, gene_kin, records_of
+from eyot.hets.kinship import GeneKin, Records, all_parents, records_of
 from eyot.hets.ledger import (
     PROVEN,
     NeededRow,
+    drawn_words,
     is_tested_for,
     needed_by,
     partners_of,
@@ -23,6 +25,7 @@ from eyot.hets.ledger import (
 )
 from eyot.hets.markers import MarkerRow, marker_rows
 from eyot.hets.models import GeneTest, PastBreeding
+from eyot.hets.reckoning import reckoned
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch
 
@@ -43,14 +46,22 @@ class BredRow:
 
 @dataclass(frozen=True)
 class CarrierPage:
-    """Everything of the page. ``figures``: from the parents, with marks, after everything; ``bars``: the same out of 200."""
+    """Everything of the page. ``figures``: from the parents, with marks, after everything; ``bars``: the same out of 200.
+
+    ``basis``: see :class:`~eyot_core.proof.kin.KinStanding`; ``drawn``: how far the last figure may be off then; ``waits``: is a
+    worker at it, with ``as_of``: since when the figures shown are; none where it has not made any that count relatives.
+    """
 
     name: str
     is_visual: bool
     is_proven: bool
     offer: str
     contradiction: bool
-    is_exact: bool
+    basis: str
+    drawn: str
+    waits: bool
+    is_missing: bool
+    as_of: datetime | None
     trade: str
     figures: tuple[str, str, str]
     bars: tuple[int, int, int]
@@ -72,7 +83,8 @@ def carrier_details(animal: Animal, gene: str) -> CarrierPage:
     """Where an animal stands with a gene: a fixed number of queries."""
     catalogue = catalogue_of(animal.collection)
     records, naming = records_of(animal.collection, catalogue), Naming(catalogue)
-    kin = gene_kin(records, gene)
+    everywhere = reckoned(animal.collection, records, [gene])
+    kin = everywhere.of(gene)
     standing = kin.of(animal.pk) or KinStanding(0.0, 0.0, (1.0, 0.0, 0.0))
     after = standing.carrier
     partners, bred, photos = partners_of(records, kin), bred_rows(records, gene, animal), _photos(animal)
@@ -83,7 +95,11 @@ def carrier_details(animal: Animal, gene: str) -> CarrierPage:
         is_proven=after >= PROVEN,
         offer=how_proven(records, gene, animal) if after >= PROVEN and not is_entered(records, gene, animal) else "",
         contradiction=kin.standings is None,
-        is_exact=standing.is_exact,
+        basis=standing.basis,
+        drawn=drawn_words(standing),
+        waits=gene in everywhere.waiting,
+        is_missing=not kin.names and gene in everywhere.waiting,
+        as_of=everywhere.waiting.get(gene),
         trade=trade_words(standing.from_parents),
         figures=(
             percent(chances[0], certain=True),

@@ -13,10 +13,12 @@ from django.db.models import QuerySet
 from eyot_core.catalogue import Catalogue
 from eyot_core.proof.carriers import Breeding
 from eyot_core.proof.kin import (
+    AT_ONCE,
     CARRIES,
     NOT_VISUAL,
     NOTHING,
     VISUAL,
+    Effort,
     Kin,
     KinStanding,
     Three,
@@ -148,13 +150,17 @@ class GeneKin:
 
     gene: str
     names: dict[Name, int]
-    kin: list[Kin]
     standings: list[KinStanding] | None
 
     @property
     def is_tangled(self) -> bool:
-        """Hang some of these animals together too closely to be reckoned exactly?"""
-        return any(not one.is_exact for one in self.standings or ())
+        """Hang some of these animals together too closely, or are they too many, to count what is known of relatives?"""
+        return any(one.basis == "own" for one in self.standings or ())
+
+    @property
+    def is_drawn(self) -> bool:
+        """Do some stand by draws?"""
+        return any(one.basis == "drawn" for one in self.standings or ())
 
     def of(self, animal: int) -> KinStanding | None:
         """Where an animal stands; none where it has no part in the gene, or the records contradict one another."""
@@ -162,13 +168,17 @@ class GeneKin:
         return self.standings[place] if self.standings is not None and place is not None else None
 
 
-def gene_kin(records: Records, gene: str) -> GeneKin:
+def gene_kin(records: Records, gene: str, effort: Effort = AT_ONCE) -> GeneKin:
+    """Where all stand with one gene that have a part in it."""
+    names, kin = pedigree_of(records, gene)
+    return GeneKin(gene, names, standings(kin, records.catalogue.genes[gene].frequency, effort) if kin else [])
+
+
+def pedigree_of(records: Records, gene: str) -> tuple[dict[Name, int], list[Kin]]:
     """The pedigree of one gene: whoever is stated or descends from one that is, has evidence, and all their forebears."""
     stated_animals = _stated_or_descended(records, gene)
     names = _names(records, gene, stated_animals)
-    kin = [_kin(records, gene, name, names, stated_animals) for name in names]
-    frequency = records.catalogue.genes[gene].frequency
-    return GeneKin(gene, names, kin, standings(kin, frequency) if kin else [])
+    return names, [_kin(records, gene, name, names, stated_animals) for name in names]
 
 
 def _stated_or_descended(records: Records, gene: str) -> set[int]:

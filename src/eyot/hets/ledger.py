@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 from django.core.paginator import Page, Paginator
 
@@ -15,8 +17,9 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, Collection, Sex
-from eyot.hets.kinship import GeneKin, Records, all_parents, gene_kin, recessives_of, records_of
+from eyot.hets.kinship import GeneKin, Records, all_parents, gene_kin, records_of
 from eyot.hets.markers import MarkerCount, marker_counts
+from eyot.hets.reckoning import reckoned
 
 LISTED_FROM = 0.03
 """Chance from which an animal stands in the ledger; one of which nothing is stated stays below."""
@@ -41,7 +44,8 @@ class Asked:
 
 @dataclass(frozen=True)
 class LedgerRow:
-    """One animal with one gene. ``after``: chance after marks, breedings, tests and relatives."""
+    """One animal with one gene. ``after``: chance after marks, breedings, tests and relatives; ``drawn``: how far that may be
+    off where it is drawn, in words."""
 
     animal: Animal
     gene: str
@@ -52,6 +56,7 @@ class LedgerRow:
     after: float
     evidence: str
     settles: str
+    drawn: str
 
     @property
     def figures(self) -> tuple[str, str, str]:
@@ -74,14 +79,26 @@ class LedgerRow:
 
 
 @dataclass(frozen=True)
+class WaitingGene:
+    """A gene that a worker is at. ``as_of``: since when the figures shown are, none where it has not made any yet;
+    ``is_missing``: is nothing shown?"""
+
+    name: str
+    as_of: datetime | None
+    is_missing: bool
+
+
+@dataclass(frozen=True)
 class Ledger:
-    """The rows asked for. ``contradictions``: genes of which the records say what can't be; ``tangled``: those that are not
-    reckoned exactly for all."""
+    """The rows asked for. ``contradictions``: genes of which the records say what can't be; ``drawn``, ``tangled``: those of
+    which not all is exact."""
 
     rows: list[LedgerRow]
     genes: list[tuple[str, str]]
     contradictions: list[str]
+    drawn: list[str]
     tangled: list[str]
+    waiting: list[WaitingGene]
     page: Page[Entry]
 
 
@@ -112,19 +129,26 @@ def ledger(collection: Collection, asked: Asked) -> Ledger:
     """One page of the ledger: eight queries, and one reckoning for each gene that anybody may carry."""
     catalogue = catalogue_of(collection)
     records, naming = records_of(collection, catalogue), Naming(catalogue)
-    kept = [kin for gene in recessives_of(catalogue) if (kin := gene_kin(records, gene)).names]
-    entries = [entry for kin in kept if kin.gene == (asked.gene or kin.gene) for entry in _entries(records, kin)]
+    everywhere = reckoned(collection, records)
+    kins = [kin for kin in everywhere.kins if kin.gene == (asked.gene or kin.gene)]
+    entries = [entry for kin in kins for entry in _entries(records, kin)]
     wanted = sorted(
         (entry for entry in entries if _is_asked(entry, asked)), key=ORDERS.get(asked.sort, ORDERS["worth"])
     )
     page = Paginator(wanted, ON_A_PAGE).get_page(asked.page)
     partners = {kin.gene: partners_of(records, kin) for kin in {entry.kin.gene: entry.kin for entry in page}.values()}
     return Ledger(
-        [_row(records, entry, partners[entry.kin.gene], naming) for entry in page],
-        [(kin.gene, naming.gene(kin.gene)) for kin in kept],
-        [naming.gene(kin.gene) for kin in kept if kin.standings is None],
-        [naming.gene(kin.gene) for kin in kept if kin.is_tangled and kin.gene == (asked.gene or kin.gene)],
-        page,
+        rows=[_row(records, entry, partners[entry.kin.gene], naming) for entry in page],
+        genes=[(kin.gene, naming.gene(kin.gene)) for kin in everywhere.kins],
+        contradictions=[naming.gene(kin.gene) for kin in everywhere.kins if kin.standings is None],
+        drawn=[naming.gene(kin.gene) for kin in kins if kin.is_drawn],
+        tangled=[naming.gene(kin.gene) for kin in kins if kin.is_tangled and kin.gene not in everywhere.waiting],
+        waiting=[
+            WaitingGene(naming.gene(kin.gene), everywhere.waiting[kin.gene], not kin.names)
+            for kin in kins
+            if kin.gene in everywhere.waiting
+        ],
+        page=page,
     )
 
 
@@ -164,7 +188,17 @@ def _row(records: Records, entry: Entry, partners: Sequence[Partner], naming: Na
         standing.carrier,
         evidence_words(records, gene, animal.pk),
         settles_soonest(records.catalogue, gene, animal, standing.carrier, partners),
+        drawn_words(standing),
     )
+
+
+def drawn_words(standing: KinStanding) -> str:
+    """How far a chance that is drawn may be off: twice its standard error, in points; empty where it is exact.
+
+    >>> drawn_words(KinStanding(0.5, 0.5, (0.5, 0.5, 0.0))), drawn_words(KinStanding(0.5, 0.5, (0.5, 0.5, 0.0), "drawn", 0.006))
+    ('', '± 2')
+    """
+    return f"± {math.ceil(200 * standing.error)}" if standing.error else ""
 
 
 def trade_words(chance: float) -> str:

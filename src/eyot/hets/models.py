@@ -141,3 +141,23 @@ class Showing(models.Model):
 
     def __str__(self) -> str:
         return f"{self.trait}: {self.animal or self.egg} {self.shows}"
+
+
+class GeneReckoning(models.Model):
+    """Where a collection's animals stand with one gene, worked out by a worker because nobody can wait for it.
+
+    ``stamp``: of the records that it rests on; ``figures``: a row for each animal or hatchling, none where the records
+    contradict one another.
+    """
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="+")
+    gene = models.CharField(max_length=40)
+    stamp = models.CharField(max_length=64)
+    reckoned_at = models.DateTimeField()
+    figures = models.JSONField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["collection", "gene"], name="one_reckoning_a_gene")]
+
+    def __str__(self) -> str:
+        return f"{self.collection}: {self.gene}, {self.reckoned_at}"

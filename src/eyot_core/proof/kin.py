@@ -195,8 +195,11 @@ def _error(means: Floats) -> float:
 
 
 def _by_itself(one: Kin, stated: Three) -> Three:
-    """Its forebears' records with its own evidence, relatives' left aside; all 0 where the two contradict one another."""
-    none, single, two = times(stated, one.known, one.marks, one.bred, one.tests)
+    """Its forebears' records with its own evidence, relatives' left aside; its own alone where the records leave that no room,
+    and all 0 where it contradicts itself."""
+    own = times(one.known, one.marks, one.bred, one.tests)
+    together = times(stated, own)
+    none, single, two = together if sum(together) > 0 else own
     total = none + single + two
     return (none / total, single / total, two / total) if total > 0 else (0.0, 0.0, 0.0)
 

@@ -154,9 +154,7 @@ def _block(factors: Sequence[Factor], sizes: Sequence[int], drawn_first: set[int
                 near[other] |= around - {other}
             near[other].discard(gone)
             heappush(waiting, (cost_of(near[other], sizes), other))
-    return _Block(
-        frozenset(held), _steps(factors, [(one, tuple(sorted(around - held))) for one, around in order])
-    )
+    return _Block(frozenset(held), _steps(factors, [(one, tuple(sorted(around - held))) for one, around in order]))
 
 
 def _steps(factors: Sequence[Factor], order: Sequence[tuple[int, tuple[int, ...]]]) -> list[_Step]:
@@ -176,7 +174,9 @@ def _steps(factors: Sequence[Factor], order: Sequence[tuple[int, tuple[int, ...]
     ]
 
 
-def _start(factors: Sequence[Factor], sizes: Sequence[int], blocks: Sequence[_Block], random: Generator) -> States | None:
+def _start(
+    factors: Sequence[Factor], sizes: Sequence[int], blocks: Sequence[_Block], random: Generator
+) -> States | None:
     """States in which nothing is impossible, shape (chains, variables): what is impossible is made rarer and rarer."""
     states = np.stack([random.integers(size, size=CHAINS) for size in sizes], axis=1)
     for floor in FLOORS:
@@ -200,7 +200,9 @@ def _sweep(
     """Draws every block once; ``sums`` gathers the distributions that were drawn from."""
     chains = np.arange(CHAINS)
     for block in blocks:
-        for step, joint in zip(reversed(block.steps), reversed(_summed_out(factors, sizes, block, states)), strict=True):
+        for step, joint in zip(
+            reversed(block.steps), reversed(_summed_out(factors, sizes, block, states)), strict=True
+        ):
             chances = joint[(chains, *(states[:, other] for other in step.others))]
             chances = chances / chances.sum(axis=1, keepdims=True)
             drawn = (chances.cumsum(axis=1) < random.random((CHAINS, 1))).sum(axis=1)
