@@ -71,6 +71,7 @@ HETS = {
 }
 
 
+SPIDER = "Spider: wobble in all to some degree. Read the welfare note before pairing again."
 W4, W2, W7 = "/clutches/W-04/", "/clutches/W-02/", "/clutches/W-07/"
 FEW = {
     "day_form": "day",
@@ -152,7 +153,13 @@ DONE = (
     (f"{W7}record/laid/", {"eggs": "5", "slugs": "1", "on": "2026-06-12"}),
     (
         f"{W7}record/place/",
-        {"place": "tub 3", "substrate": "perlite", "incubator": "Warm box", "note": "two stuck together"},
+        {
+            "place": "tub 3",
+            "substrate": "perlite",
+            "incubator": "Warm box",
+            "note": "two stuck together",
+            "note_shown": SPIDER,
+        },
     ),
     (f"{W7}record/eggs/", {"number": "9"}),
     (f"{W7}9/state/", {"state": "dead", "on": "2026-06-12"}),

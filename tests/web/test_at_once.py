@@ -67,6 +67,15 @@ class AtOnce(TransactionTestCase):
         key = str(uuid4())
         return self.post_all([(path, given(key)) for _ in range(4)])
 
+    def test_of_notes_on_a_clutch_written_at_once_by_several_one_is_kept_and_the_others_are_asked(self) -> None:
+        words = [f"seen by {number}" for number in range(4)]
+        posts = [
+            ("/clutches/W-06/record/place/", {"place": "shelf 2", "note": note, "note_shown": ""}) for note in words
+        ]
+        Clutch.objects.filter(code="W-06").update(note="")
+        self.assertEqual(sorted(self.post_all(posts)), [302, 422, 422, 422])
+        self.assertIn(Clutch.objects.get(code="W-06").note, words)
+
     def test_one_logs_file_taken_four_times_at_once_is_there_once(self) -> None:
         log = "".join(f"2025-05-{day:02} {hour:02}:00,31.5\n" for day in range(1, 15) for hour in range(24)).encode()
         path = "/clutches/W-04/record/log/"

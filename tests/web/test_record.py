@@ -30,7 +30,7 @@ from eyot.season.egg_actions import (
     weigh_egg,
 )
 from eyot.season.growth import plot_of
-from eyot.season.models import Egg, EggEvent, Incubator, Weighing
+from eyot.season.models import Clutch, Egg, EggEvent, Incubator, Weighing
 from eyot.season.pairing_actions import place_in_box
 from eyot.season.queries import clutches_of_season
 from eyot.season.record import due_of
@@ -297,7 +297,14 @@ class Incubation(RecordCase):
         self.client.post(f"{record}signs/", {"sign": "veins_receded"})
         self.assertEqual(self.clutch().ready_signs, [])
         self.client.post(
-            f"{record}place/", {"place": "box 9", "substrate": "perlite", "incubator": "New one", "note": "n"}
+            f"{record}place/",
+            {
+                "place": "box 9",
+                "substrate": "perlite",
+                "incubator": "New one",
+                "note": "n",
+                "note_shown": self.clutch().note,
+            },
         )
         clutch = self.clutch()
         self.assertEqual((clutch.place, clutch.substrate, clutch.incubator.name), ("box 9", "perlite", "New one"))  # type: ignore[union-attr]
@@ -316,21 +323,38 @@ class Incubation(RecordCase):
 
     def test_the_mean_is_of_the_days_from_the_laying_to_the_hatching(self) -> None:
         clutch = self.clutch("W-06")
-        clutch.out_on = self.ago(10)
+        clutch.out_on, clutch.note = self.ago(10), ""
         clutch.save()
         rows = [(self.ago(12), 31.0), (self.ago(10), 32.0), (self.ago(9), 28.0)]
         log = "".join(f"{day} {hour:02}:00,{celsius}\n" for day, celsius in rows for hour in range(24))
         new = Incubator.objects.create(collection=self.collection, name="New")
         import_log(new, self.keeper, log.encode(), self.now)
-        set_up(clutch, self.keeper, "box 9", "perlite", "new", "", self.now)
+        set_up(clutch, self.keeper, "box 9", "perlite", "new", "", "", self.now)
         self.assertAlmostEqual(self.clutch("W-06").mean_c or 0, 31.5, 1)
         turned = Incubator.objects.create(collection=self.collection, name="Newest first")
         import_log(turned, self.keeper, "".join(reversed(log.splitlines(keepends=True))).encode(), self.now)
         mean = self.clutch("W-06").mean_c
-        set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "newest first", "", self.now)
+        set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "newest first", "", "", self.now)
         self.assertEqual(self.clutch("W-06").mean_c, mean, "a file in either order")
-        set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "", "", self.now)
+        set_up(self.clutch("W-06"), self.keeper, "box 9", "perlite", "", "", "", self.now)
         self.assertIsNone(self.clutch("W-06").mean_c)
+
+    def test_notes_that_another_wrote_meanwhile_are_told_and_not_overwritten(self) -> None:
+        Clutch.objects.filter(code="W-06").update(note="Turned at nine.\nTwo windowed")
+        given = {"place": "box 9", "note": "One is dented", "note_shown": "an older note"}
+        page = self.client.post("/clutches/W-06/record/place/", given)
+        self.assertContains(page, "the notes became: “Turned at nine.", status_code=422)
+        form = page.context["place_form"]
+        self.assertEqual(form["note"].value(), "One is dented")
+        self.assertEqual(form["note_shown"].value(), "Turned at nine.\nTwo windowed")
+        self.assertNotEqual(self.clutch("W-06").place, "box 9")
+        both = {
+            "place": "box 9",
+            "note": "One is dented; two windowed",
+            "note_shown": "Turned at nine.\r\nTwo windowed",
+        }
+        self.assertEqual(self.client.post("/clutches/W-06/record/place/", both).status_code, 302)
+        self.assertEqual(self.clutch("W-06").note, "One is dented; two windowed")
 
     def test_the_demo_says_nothing_of_later_than_now(self) -> None:
         """Also where it is loaded before the evening to which its looks belong."""

@@ -42,11 +42,28 @@ LONGEST_FETCH = timedelta(days=80)
 
 
 def set_up(
-    clutch: Clutch, member: AbstractBaseUser, place: str, substrate: str, incubator: str, note: str, at: datetime
+    clutch: Clutch,
+    member: AbstractBaseUser,
+    place: str,
+    substrate: str,
+    incubator: str,
+    note: str,
+    note_shown: str,
+    at: datetime,
 ) -> None:
-    """Where the clutch lies: box, substrate, incubator (made if it is new), and the notes."""
+    """Where the clutch lies: box, substrate, incubator (made if it is new), and the notes.
+
+    ``note_shown``: the notes as they stood for who wrote: what another has written since is not overwritten.
+    """
     name = " ".join(incubator.split())[:60]
     with _recorded(clutch, member, at, f"{clutch.code}: place and notes changed") as record:
+        stored = Clutch.objects.select_for_update(of=("self",)).get(pk=clutch.pk).note
+        if stored.split() not in (note_shown.split(), note.split()):
+            raise Refused(
+                f"While you wrote, the notes became: “{stored}”. Yours stand below; put together what is to stay, and keep "
+                "them again. Nothing was changed.",
+                field="note",
+            )
         lies_in = None
         if name:
             lies_in = Incubator.objects.filter(collection=clutch.collection, name__iexact=name).first()

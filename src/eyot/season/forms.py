@@ -23,6 +23,17 @@ def hidden() -> forms.CharField:
     return forms.CharField(required=False, widget=forms.HiddenInput)
 
 
+class ShownField(forms.CharField):
+    """What stood when the page was drawn, so that nobody overwrites what he has not read; drawn anew it is what stands by then."""
+
+    def __init__(self) -> None:
+        super().__init__(required=False, widget=forms.HiddenInput)
+
+    def bound_data(self, data: Any, initial: Any) -> Any:
+        """What stands now, whatever was sent."""
+        return initial
+
+
 class IntroduceForm(CollectionForm):
     """A sire was brought to the dam."""
 
@@ -71,6 +82,7 @@ class PlaceForm(EntryForm):
     incubator = LineField(60, label="Incubator", widget=forms.TextInput(attrs={"list": "incubators", "maxlength": 60}))
     note = LineField(10_000, label="Notes", widget=forms.Textarea(attrs={"rows": 2}))
     note.is_wide = True  # type: ignore[attr-defined]
+    note_shown = ShownField()
 
 
 class AddEggForm(EntryForm):

@@ -83,6 +83,7 @@ def entered(request: HttpRequest, form: type[Entry], **more: Any) -> dict[str, A
 def as_sent(refused: Refused | None, form: type[Entry], *, about: object = "", **more: Any) -> Entry:
     """The form as it was sent where it is what was refused, else a fresh one."""
     if refused and type(refused.form) is form and refused.form.about == str(about):
+        refused.form.initial = more.get("initial", {})
         return refused.form
     return form(about=about, **more)
 

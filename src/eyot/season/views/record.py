@@ -61,6 +61,7 @@ def stamp(request: CollectionRequest, code: str) -> HttpResponse:
 
 def _laid(clutch: Clutch, refused: Refused | None, due: Due | None, now: datetime) -> dict[str, object]:
     fields = {field: getattr(clutch, field) for field in ("place", "substrate", "incubator", "note")}
+    fields["note_shown"] = clutch.note
     rows = egg_rows(clutch)
     states = (as_sent(refused, ShortStateForm, about=row.egg.number, initial={"state": row.egg.state}) for row in rows)
     return {
