@@ -30,8 +30,10 @@ from eyot_core.identify.traits import Rules, rules_of
 ALL_OF = 200_000
 PASSES = (1_000, 30_000)
 FEWEST = 200
-MOST_FOLLOWED = 90_000
+MOST_FOLLOWED = 100_000
 """Prefixes times looks that are followed at a time in one answer, whatever the passes; a step of it takes most of a second."""
+AHEAD = 1.3
+"""How many times as many prefixes are looked at as are followed, chosen by what was known before their last locus."""
 NEGLIGIBLE = 1e-10
 GOOD_ENOUGH = 5e-2
 Bools = NDArray[np.bool_]
@@ -71,23 +73,39 @@ class Searched:
 
 @dataclass
 class _Look:
-    """One look during a search: bounds on its scores, masks and damping for every prefix."""
+    """One look during a search: bounds on its scores, masks and damping.
+
+    They stand once for all prefixes that it can't tell apart: a row for each choice of ``states`` at the loci that it speaks of,
+    (rows, loci); ``row_of``: the row of each prefix.
+    """
 
     factors: LookFactors
     vector: Floats
+    states: States
     low: Floats
     high: Floats
+    row_of: NDArray[np.intp] = field(default_factory=lambda: np.zeros(1, dtype=np.intp))
     mask_low: list[Floats] = field(default_factory=list)
     mask_high: list[Floats] = field(default_factory=list)
     thin_low: list[Floats] = field(default_factory=list)
     thin_high: list[Floats] = field(default_factory=list)
     damp_low: Floats = field(default_factory=lambda: np.zeros(1))
     damp_high: Floats = field(default_factory=lambda: np.zeros(1))
-    best: Floats = field(default_factory=lambda: np.ones(1))
+    best_of_rows: Floats = field(default_factory=lambda: np.ones(1))
 
-    def keep(self, rows: NDArray[np.intp]) -> None:
-        """Goes on with these prefixes (a prefix may stand in several rows)."""
-        for name in ("low", "high", "damp_low", "damp_high", "best"):
+    @property
+    def best(self) -> Floats:
+        """The largest likelihood that any continuation of each prefix could have, (prefixes,)."""
+        return np.asarray(self.best_of_rows[self.row_of])
+
+    def grow(self, place: int, choice: States, choices: int) -> None:
+        """Parts prefixes by what they choose at a locus that the look speaks of."""
+        rows, self.row_of = np.unique(self.row_of * choices + choice, return_inverse=True)
+        self._keep(rows // choices)
+        self.states[:, place] = rows % choices
+
+    def _keep(self, rows: NDArray[np.intp]) -> None:
+        for name in ("states", "low", "high", "damp_low", "damp_high"):
             setattr(self, name, getattr(self, name)[rows])
         for name in ("mask_low", "mask_high", "thin_low", "thin_high"):
             setattr(self, name, [values[rows] for values in getattr(self, name)])
@@ -258,7 +276,7 @@ class _Search:
 
     def _start(self, factors: LookFactors, vector: Floats) -> _Look:
         base = factors.base[np.newaxis]
-        look = _Look(factors, vector, base.copy(), base.copy())
+        look = _Look(factors, vector, np.zeros((1, len(self.loci)), dtype=np.int8), base.copy(), base.copy())
         for factor in factors.scores:
             look.low = look.low + factor.low[0]
             look.high = look.high + factor.high[0]
@@ -274,14 +292,14 @@ class _Search:
         for factor in factors.damping:
             look.damp_low = look.damp_low + factor.low[0]
             look.damp_high = look.damp_high + factor.high[0]
-        look.best = _largest_likelihood(look)
+        look.best_of_rows = _largest_likelihood(look)
         return look
 
     def run(self) -> Searched:
         """Through all loci."""
         for place in range(len(self.loci)):
             self._grow(place)
-            self._prune()
+            self._prune(self.most)
         by_look = np.stack([look.best for look in self.looks], axis=1) if self.looks else np.ones((len(self.chance), 0))
         left = (self.given_up, self.best_given_up)
         return _in_descending_order(self.loci, self.states, self.chance, self.numbers, by_look, self.weights, left)
@@ -289,19 +307,24 @@ class _Search:
     def _grow(self, place: int) -> None:
         choices = len(self.loci[place].members)
         rows = np.repeat(np.arange(len(self.chance)), choices)
-        self.states = self.states[rows]
-        self.states[:, place] = np.tile(np.arange(choices, dtype=np.int8), len(self.chance))
+        choice = np.tile(np.arange(choices, dtype=np.int8), len(self.chance))
         self.chance = self.chance[rows] * np.tile(self.loci[place].states.chances.T, (len(self.chance), 1))
+        self.states = self.states[rows]
+        self.states[:, place] = choice
         for look in self.looks:
-            look.keep(rows)
+            look.row_of = look.row_of[rows]
+        kept = self._prune(int(AHEAD * self.most))
+        choice = choice[kept]
+        for look in self.looks:
             if place in look.factors.places:
+                look.grow(place, choice, choices)
                 self._sharpen(look, place)
-                look.best = _largest_likelihood(look)
+                look.best_of_rows = _largest_likelihood(look)
 
     def _sharpen(self, look: _Look, place: int) -> None:
         for factor in look.factors.scores:
             if place in factor.places:
-                low, high = self._step(factor, place)
+                low, high = _step(look, factor, place)
                 look.low, look.high = look.low + low, look.high + high
         for index, one in enumerate(look.factors.diluted):
             if place in one.places:
@@ -309,27 +332,27 @@ class _Search:
         for index, (factor, _) in enumerate(look.factors.masks):
             if place in factor.places:
                 known = factor.places.index(place) + 1
-                look.mask_low[index] = factor.at(factor.low, known, self.states)[:, 0]
-                look.mask_high[index] = factor.at(factor.high, known, self.states)[:, 0]
+                look.mask_low[index] = factor.at(factor.low, known, look.states)[:, 0]
+                look.mask_high[index] = factor.at(factor.high, known, look.states)[:, 0]
         for factor in look.factors.damping:
             if place in factor.places:
-                low, high = self._step(factor, place)
+                low, high = _step(look, factor, place)
                 look.damp_low, look.damp_high = look.damp_low + low[:, 0], look.damp_high + high[:, 0]
 
     def _sharpen_diluted(self, look: _Look, index: int, one: Diluted, place: int) -> None:
         """Takes the old bounds of a gene's diluted pushes away and puts the new ones in their place.
 
-        Where the gene's own locus is known, only the prefixes that have a push of it are touched: they are few.
+        Where the gene's own locus is known, only the rows that have a push of it are touched: they are few.
         """
         rows: slice | NDArray[np.intp] = slice(None)
         before = one.own.known_before(place)
         if before and before == len(one.own.places):
-            rows = np.flatnonzero(one.pushing[self.states[:, one.own.places[0]]])
+            rows = np.flatnonzero(one.pushing[look.states[:, one.own.places[0]]])
         low, high = self._diluted_bounds(look, index, one, before, rows)
         look.low[rows], look.high[rows] = look.low[rows] - low, look.high[rows] - high
         for factor in one.logs:
             if place in factor.places:
-                step_low, step_high = self._step(factor, place)
+                step_low, step_high = _step(look, factor, place)
                 look.thin_low[index] = look.thin_low[index] + step_low[:, 0]
                 look.thin_high[index] = look.thin_high[index] + step_high[:, 0]
         low, high = self._diluted_bounds(look, index, one, one.own.known_with(place), rows)
@@ -338,47 +361,50 @@ class _Search:
     def _diluted_bounds(
         self, look: _Look, index: int, one: Diluted, known: int, rows: slice | NDArray[np.intp]
     ) -> tuple[Floats, Floats]:
-        states = self.states[rows] if known else self.states
+        states = look.states[rows] if known else look.states
         low, high = one.own.at(one.own.low, known, states), one.own.at(one.own.high, known, states)
         return _pushed(low, high, look.thin_low[index][rows], look.thin_high[index][rows])
 
-    def _step(self, factor: Factor, place: int) -> tuple[Floats, Floats]:
-        """How far one table's bounds move when one more of its loci is known."""
-        known = factor.places.index(place) + 1
-        low = factor.at(factor.low, known, self.states) - factor.at(factor.low, known - 1, self.states)
-        high = factor.at(factor.high, known, self.states) - factor.at(factor.high, known - 1, self.states)
-        return low, high
-
-    def _prune(self) -> None:
+    def _prune(self, most: int) -> NDArray[np.intp] | slice:
+        """Gives up all but the prefixes of the largest bounds; which are left."""
         by_load = self.chance.copy()
         for look in self.looks:
             by_load *= look.best[:, np.newaxis]
         bound = by_load @ self.weights
         kept = bound >= self.least if self.least > 0 else np.ones(len(bound), dtype=bool)
-        if kept.sum() > self.most:
-            floor = np.partition(bound[kept], -self.most)[-self.most]
+        if kept.sum() > most:
+            floor = np.partition(bound[kept], -most)[-most]
             kept &= bound >= floor
-            if kept.sum() > self.most:  # ties at the floor
-                kept[np.flatnonzero(kept & (bound == floor))[self.most - int((bound > floor).sum()) :]] = False
+            if kept.sum() > most:  # ties at the floor
+                kept[np.flatnonzero(kept & (bound == floor))[most - int((bound > floor).sum()) :]] = False
         if kept.all():
-            return
+            return slice(None)
         self.given_up = self.given_up + by_load[~kept].sum(axis=0)
         self.best_given_up = np.maximum(self.best_given_up, by_load[~kept].max(axis=0))
         rows = np.flatnonzero(kept)
         self.states, self.chance = self.states[rows], self.chance[rows]
         for look in self.looks:
-            look.keep(rows)
+            look.row_of = look.row_of[rows]
+        return rows
+
+
+def _step(look: _Look, factor: Factor, place: int) -> tuple[Floats, Floats]:
+    """How far one table's bounds move when one more of its loci is known."""
+    known = factor.places.index(place) + 1
+    low = factor.at(factor.low, known, look.states) - factor.at(factor.low, known - 1, look.states)
+    high = factor.at(factor.high, known, look.states) - factor.at(factor.high, known - 1, look.states)
+    return low, high
 
 
 def _pushed(low: Floats, high: Floats, thin_low: Floats, thin_high: Floats) -> tuple[Floats, Floats]:
-    """Bounds of pushes (prefixes, levels) times their dilution, given as bounds of its logarithm (prefixes,)."""
+    """Bounds of pushes (rows, levels) times their dilution, given as bounds of its logarithm (rows,)."""
     least, most = np.exp(thin_low)[:, np.newaxis], np.exp(thin_high)[:, np.newaxis]
     below = low * least if low.min(initial=0) >= 0 else np.minimum(low * least, low * most)
     return below, high * most if high.min(initial=0) >= 0 else np.maximum(high * least, high * most)
 
 
 def _largest_likelihood(look: _Look) -> Floats:
-    """For each prefix the largest Σ v·P that any continuation could have; exact where everything is known."""
+    """For each row the largest Σ v·P that any continuation could have; exact where everything is known."""
     undecided = np.ones(len(look.low), dtype=bool)
     largest = np.zeros(len(look.low))
     for low, high, (_, shown) in zip(look.mask_low, look.mask_high, look.factors.masks, strict=True):
@@ -430,10 +456,10 @@ def _share(part: Floats, whole: Floats, otherwise: float) -> Floats:
 
 
 def _largest_on_scale(low: Floats, high: Floats, least: Floats, most: Floats, vector: Floats) -> Floats:
-    """Largest mean of v over the levels of a scale: ``low``, ``high`` their weights, shape (prefixes, levels in order).
+    """Largest mean of v over the levels of a scale: ``low``, ``high`` their weights, shape (rows, levels in order).
 
-    ``least``, ``most``: bounds of the shift, (prefixes, 1). Each share of the first k levels is bounded by itself: it is largest
-    with the first levels high, the others low, and the least shift. Exact where everything is known. (prefixes, 1).
+    ``least``, ``most``: bounds of the shift, (rows, 1). Each share of the first k levels is bounded by itself: it is largest
+    with the first levels high, the others low, and the least shift. Exact where everything is known. (rows, 1).
     """
     largest = np.full((len(low), 1), vector[-1])
     for count in range(1, len(vector)):
