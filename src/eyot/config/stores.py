@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from typing import Any
 from urllib.parse import parse_qs, unquote, urlsplit
 from uuid import uuid4
@@ -26,13 +27,15 @@ class WholeFiles(FileSystemStorage):
     """A folder in which a file is there whole and for good, or not at all, whenever power or process stops."""
 
     def _save(self, name: str, content: File[Any]) -> str:
-        part = self.path(super()._save(f"{name}.{uuid4().hex}.part", content))  # type: ignore[misc]
+        part = self.path(begun := f"{name}.{uuid4().hex}.part")
         try:
+            super()._save(begun, content)  # type: ignore[misc]
             with open(part, "rb") as file:
                 os.fsync(file.fileno())
             os.replace(part, self.path(name))
         except OSError:
-            os.unlink(part)
+            with suppress(FileNotFoundError):
+                os.unlink(part)
             raise
         return name
 
