@@ -17,14 +17,19 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot.config.stores import photo_store
 from eyot.hets import reckoning
-from eyot.photos import processing
+from eyot.photos import processing, tasks
 
 
 def _reckon(collection: int) -> None:
     reckoning.reckon(collection, timezone.now())
 
 
-DOING = {"photos.sizes": processing.make_sizes, "photos.strip": processing.make_strip, reckoning.JOB: _reckon}
+DOING = {
+    "photos.sizes": processing.make_sizes,
+    "photos.strip": processing.make_strip,
+    "photos.line": tasks.seek_line,
+    reckoning.JOB: _reckon,
+}
 
 
 def stored_in(folder: str) -> dict[str, Any]:

@@ -26,8 +26,8 @@ from eyot.collection.history import recording, subject_of
 from eyot.photos import files
 from eyot.photos.decoding import TakenIn, taken_in
 from eyot.photos.models import Photo
-from eyot.photos.tasks import order
-from eyot.season.models import Egg
+from eyot.photos.tasks import order, order_waiting
+from eyot.season.models import Egg, Stage
 from eyot.shared.devices import TAKEN, claim
 from eyot.shared.refusal import Refused
 
@@ -95,7 +95,7 @@ def keep_picture(
         try:
             with picture.opened() as jpeg:
                 files.keep_original(photo.folder, jpeg)
-            order(photo)
+            order_waiting(photo)
         except Exception:
             files.forget(photo.folder)
             raise
@@ -123,7 +123,13 @@ def _new_photo(
         height=picture.height,
         added_by_id=user.pk,
         simulated=simulated,
+        find_wanted=int(_shows_a_body(kind, stage)),
     )
+
+
+def _shows_a_body(kind: str, stage: str) -> bool:
+    """Is a whole body to be expected in a photo, so that its line can be sought?"""
+    return kind == Photo.Kind.BACK and stage != Stage.EGG
 
 
 def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:
@@ -196,16 +202,18 @@ def draw_line(photo: Photo, points: Sequence[Sequence[float]], start: float = 0.
             return line
         kept = line.points
     photo.line = {"points": kept.round(2).tolist(), "from": start, "to": end}
-    photo.trouble = ""
-    _changed(photo, ["line", "trouble"], sizes_too=False)
+    photo.line_confidence, photo.line_missing, photo.trouble = None, "", ""
+    _changed(photo, ["line", "line_confidence", "line_missing", "trouble"], sizes_too=False)
     return None
 
 
 def forget_line(photo: Photo) -> None:
     """Takes the line, its strip, its measures and the brushing away; the photo stays."""
-    photo.line, photo.trouble, photo.measures, photo.spoilt, photo.outline, photo.brush_marks = {}, "", {}, {}, [], 0
-    photo.strip_wanted = photo.strip_done
-    photo.save(update_fields=["line", "trouble", "measures", "spoilt", "outline", "brush_marks", "strip_wanted"])
+    photo.line, photo.line_confidence, photo.line_missing, photo.trouble = {}, None, "", ""
+    photo.measures, photo.spoilt, photo.outline, photo.brush_marks = {}, {}, [], 0
+    photo.strip_wanted, photo.find_wanted = photo.strip_done, photo.find_done
+    marked = ["line", "line_confidence", "line_missing", "trouble", "measures", "spoilt", "outline", "brush_marks"]
+    photo.save(update_fields=[*marked, "strip_wanted", "find_wanted"])
 
 
 def brush_outline(photo: Photo, strokes: Sequence[Stroke]) -> None:
@@ -232,16 +240,12 @@ def set_kind(photo: Photo, kind: str) -> None:
     if kind == Photo.Kind.ULTRAVIOLET:
         photo.light, photo.light_data, photo.light_from = "", {}, None
     forget_line(photo)
-    _changed(photo, ["kind", "light", "light_data", "light_from"], sizes_too=True)
-
-
-def try_again(photo: Photo) -> None:
-    """Orders once more what could not be made."""
-    order(photo, sizes_too=photo.sizes_done < photo.sizes_wanted, strip_too=photo.strip_done < photo.strip_wanted)
+    photo.find_wanted += int(_shows_a_body(kind, photo.stage))
+    _changed(photo, ["kind", "light", "light_data", "light_from", "find_wanted"], sizes_too=True)
 
 
 BORROWED = "borrowed"
-MARKED = ("kind", "light", "light_data", "light_from_id", "line")
+MARKED = ("kind", "light", "light_data", "light_from_id", "line", "line_confidence")
 
 
 def change_light(
@@ -285,6 +289,15 @@ def change_line(
             return draw_line(photo, points, start, end)
         forget_line(photo)
         return None
+
+
+def confirm_line(photo: Photo, member: AbstractBaseUser, at: datetime) -> None:
+    """A line that was found is right, kept as a change. :class:`Refused` where there is none to confirm."""
+    if not photo.is_unchecked:
+        raise Refused("There is no line to confirm in this photo by now. Nothing was changed.")
+    with _kept_as_change(photo, member, "line that was found, confirmed,", at):
+        photo.line_confidence = None
+        photo.save(update_fields=["line_confidence"])
 
 
 def change_kind(photo: Photo, member: AbstractBaseUser, kind: str, at: datetime) -> None:
@@ -334,6 +347,17 @@ def order_outdated() -> int:
     return len(photos)
 
 
+def order_unsought() -> int:
+    """Orders that lines be sought in photos from before lines were found; how many photos."""
+    unsought = Photo.objects.filter(kind=Photo.Kind.BACK, line={}, find_wanted=0).exclude(stage=Stage.EGG)
+    with transaction.atomic():
+        photos = list(unsought.select_for_update(skip_locked=True))
+        unsought.filter(pk__in=[photo.pk for photo in photos]).update(find_wanted=1)
+        for photo in photos:
+            order(photo, sizes_too=False, line_too=True)
+    return len(photos)
+
+
 def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:
     with transaction.atomic():
         if fields:
@@ -341,5 +365,5 @@ def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:
         Photo.objects.filter(pk=photo.pk).update(
             sizes_wanted=F("sizes_wanted") + int(sizes_too), strip_wanted=F("strip_wanted") + int(bool(photo.line))
         )
-        order(photo, sizes_too=sizes_too, strip_too=bool(photo.line))
+        order(photo, sizes_too=sizes_too, strip_too=bool(photo.line), line_too=photo.find_done < photo.find_wanted)
     photo.refresh_from_db(fields=["sizes_wanted", "strip_wanted"])

@@ -16,6 +16,10 @@ WORTH_TELLING = 0.005
 """The share of a strip that has to be spoilt before it is shown."""
 
 
+SURE_OF_LINE = 0.5
+"""Confidence from which a line that was found is shown without a doubt."""
+
+
 class ShownPhotos(models.Manager["Photo"]):
     """The photos that were not taken away."""
 
@@ -27,8 +31,8 @@ class ShownPhotos(models.Manager["Photo"]):
 class Photo(models.Model):
     """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`.
 
-    What is made of a photo is made by jobs. ``sizes_wanted`` and ``strip_wanted`` count up with every change of what they
-    depend on; ``…_done`` follows when a job has finished: the two differ while something is under way.
+    What is made of a photo is made by jobs. ``sizes_wanted``, ``find_wanted`` (the line is sought) and ``strip_wanted`` count
+    up with every change of what they depend on; ``…_done`` follows when a job has finished: the two differ while something is under way.
     """
 
     class Kind(models.TextChoices):
@@ -48,6 +52,12 @@ class Photo(models.Model):
     light_data = models.JSONField(default=dict, blank=True, help_text="gains, place and matrix of the light")
     light_from = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="lent_to")
     line = models.JSONField(default=dict, blank=True, help_text="points in pixels of the upright original, range of u")
+    line_confidence = models.FloatField(
+        null=True, blank=True, help_text="0 to 1, of a line that was found and nobody has confirmed; else empty"
+    )
+    line_missing = models.CharField(max_length=200, blank=True, help_text="why no line could be found")
+    find_wanted = models.PositiveIntegerField(default=0)
+    find_done = models.PositiveIntegerField(default=0)
     brush_marks = models.PositiveSmallIntegerField(default=0, help_text="how often the outline was brushed; 0: never")
     sizes_wanted = models.PositiveIntegerField(default=1)
     sizes_done = models.PositiveIntegerField(default=0)
@@ -132,7 +142,21 @@ class Photo(models.Model):
     @property
     def is_waiting(self) -> bool:
         """Is something of it still to be made?"""
-        return self.sizes_done < self.sizes_wanted or self.strip_done < self.strip_wanted
+        return (
+            self.sizes_done < self.sizes_wanted
+            or self.find_done < self.find_wanted
+            or self.strip_done < self.strip_wanted
+        )
+
+    @property
+    def is_unchecked(self) -> bool:
+        """Was its line found, and looked at by nobody yet?"""
+        return bool(self.line) and self.line_confidence is not None
+
+    @property
+    def is_doubtful(self) -> bool:
+        """Is a line that nobody has looked at hardly sure?"""
+        return self.is_unchecked and (self.line_confidence or 0.0) < SURE_OF_LINE
 
     @property
     def folder(self) -> str:

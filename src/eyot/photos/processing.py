@@ -55,6 +55,41 @@ def make_sizes(photo_id: str) -> None:
     files.forget_versions(photo.folder, tuple(files.SIZES), photo.sizes_wanted - 1)
 
 
+def find_line(photo_id: str) -> bool:
+    """Seeks the line along the back of a photo in which none is drawn; is a strip wanted of it now?
+
+    What was drawn by hand meanwhile stands.
+    """
+    photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, find_done__lt=F("find_wanted")).first()
+    if photo is None:
+        return False
+    line = None if photo.line else _line_in(photo)
+    missing = line.reason[:200] if isinstance(line, BadLine) else ""
+    Photo.objects.filter(pk=photo.pk).update(find_done=photo.find_wanted, line_missing=missing)
+    if line is None or isinstance(line, BadLine):
+        return False
+    points, confidence = line
+    return bool(
+        Photo.objects.filter(pk=photo.pk, line={}).update(
+            line={"points": points, "from": 0.0, "to": 1.0},
+            line_confidence=confidence,
+            trouble="",
+            strip_wanted=F("strip_wanted") + 1,
+        )
+    )
+
+
+def _line_in(photo: Photo) -> tuple[list[list[float]], float] | BadLine:
+    """The points of the line that is found, and how sure it is."""
+    from eyot_core.photo.find import find_animal  # a web process needs none of it
+
+    found = find_animal(files.original(photo.folder))
+    if found.points is None:
+        return BadLine(found.why)
+    line = line_from(found.points, photo.width, photo.height)
+    return line if isinstance(line, BadLine) else (line.points.round(2).tolist(), found.confidence)
+
+
 def make_strip(photo_id: str) -> None:
     """The strip (or crop) of a photo along its line, and its measures; or what is in the way of one."""
     photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, strip_done__lt=F("strip_wanted")).first()

@@ -20,7 +20,7 @@ from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Stage
 
 UNDER_WAY = ("todo", "doing")
-WAITING = Q(sizes_done__lt=F("sizes_wanted")) | Q(strip_done__lt=F("strip_wanted"))
+WAITING = Q(sizes_done__lt=F("sizes_wanted")) | Q(find_done__lt=F("find_wanted")) | Q(strip_done__lt=F("strip_wanted"))
 
 
 def photo_of(collection: Collection, photo_id: UUID) -> Photo:

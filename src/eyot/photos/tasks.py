@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.db import close_old_connections
+from django.db import close_old_connections, transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
@@ -28,6 +28,20 @@ def strip(photo: str) -> None:
     processing.make_strip(photo)
 
 
+@app.task(name="photos.line", queue="photos", retry=RETRY)
+def line(photo: str) -> None:
+    """Seeks the line along the back of a photo."""
+    close_old_connections()
+    seek_line(photo)
+
+
+def seek_line(photo_id: str) -> None:
+    """Seeks the line of a photo, and orders the strip along it."""
+    with transaction.atomic():
+        if processing.find_line(photo_id):
+            order(Photo.objects.get(pk=photo_id), sizes_too=False, strip_too=True)
+
+
 @app.periodic(cron="* * * * *")
 @app.task(name="photos.rescue", queue="photos", pass_context=False)
 async def rescue(timestamp: int) -> None:
@@ -51,17 +65,26 @@ def originals(timestamp: int) -> None:
     processing.look_for_originals()
 
 
-def order(photo: Photo, *, sizes_too: bool = True, strip_too: bool = False) -> None:
+def order(photo: Photo, *, sizes_too: bool = True, strip_too: bool = False, line_too: bool = False) -> None:
     """Orders what a photo needs; in the same transaction as the change that needs it, or neither happens."""
-    if sizes_too:
-        sizes.configure(lock=f"photo {photo.pk}").defer(photo=str(photo.pk))
-    if strip_too:
-        strip.configure(lock=f"photo {photo.pk}").defer(photo=str(photo.pk))
+    for job, is_wanted in ((sizes, sizes_too), (line, line_too), (strip, strip_too)):
+        if is_wanted:
+            job.configure(lock=f"photo {photo.pk}").defer(photo=str(photo.pk))
+
+
+def order_waiting(photo: Photo) -> None:
+    """Orders whatever of a photo is wanted and not done."""
+    order(
+        photo,
+        sizes_too=photo.sizes_done < photo.sizes_wanted,
+        strip_too=photo.strip_done < photo.strip_wanted,
+        line_too=photo.find_done < photo.find_wanted,
+    )
 
 
 def order_forgotten() -> int:
     """Orders what photos want and no job is there for, such as those of an earlier version of Eyot; how many photos."""
     forgotten = progress_of(list(Photo.objects.filter(WAITING))).stuck
     for photo in forgotten:
-        order(photo, sizes_too=photo.sizes_done < photo.sizes_wanted, strip_too=photo.strip_done < photo.strip_wanted)
+        order_waiting(photo)
     return len(forgotten)

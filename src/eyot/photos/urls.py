@@ -10,6 +10,7 @@ urlpatterns = [
     path("photos/<uuid:photo_id>/preview/", strip.preview, name="strip-preview"),
     path("photos/<uuid:photo_id>/light/", marking.light, name="photo-light"),
     path("photos/<uuid:photo_id>/line/", marking.line, name="photo-line"),
+    path("photos/<uuid:photo_id>/line/right/", marking.line_right, name="photo-line-right"),
     path("photos/<uuid:photo_id>/brush/", marking.brush, name="photo-brush"),
     path("photos/<uuid:photo_id>/kind/", marking.kind, name="photo-kind"),
     path("photos/<uuid:photo_id>/away/", marking.away, name="photo-away"),

@@ -20,6 +20,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.queries import photo_of
+from eyot.photos.tasks import order_waiting
 from eyot.shared.refusal import Refused
 
 MOST_STROKES = 400
@@ -52,6 +53,17 @@ def line(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         return _back(request, photo, "The line was not understood: each point is two numbers. Nothing was changed.")
     message = actions.change_line(photo, request.member, points, start, end, timezone.now())
     return _back(request, photo, message.reason[:1].upper() + message.reason[1:] + "." if message is not None else "")
+
+
+@require_POST
+def line_right(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+    """A line that was found is confirmed."""
+    photo = photo_of(request.collection, photo_id)
+    try:
+        actions.confirm_line(photo, request.member, timezone.now())
+    except Refused as reason:
+        return _back(request, photo, str(reason))
+    return _back(request, photo, "")
 
 
 def line_sent(sent: QueryDict) -> tuple[list[list[float]] | None, float, float]:
@@ -115,14 +127,16 @@ def away(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
 def again(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """What could not be made is ordered once more."""
     photo = photo_of(request.collection, photo_id)
-    actions.try_again(photo)
+    order_waiting(photo)
     return _back(request, photo, "")
 
 
 def _back(request: CollectionRequest, photo: Photo, trouble: str) -> HttpResponse:
-    """To the page that the change was made on: the strip's, or the bench with this photo."""
+    """To the page that the change was made on: the strip's, the line-up, or the bench with this photo."""
     if trouble:
         messages.error(request, trouble)
     if request.POST.get("from_page") == "strip":
         return redirect("strip-page", photo.pk)
+    if request.POST.get("from_page") == "line-up":
+        return redirect("line-up", photo.egg.clutch.code)
     return redirect(f"{reverse('bench', args=[photo.egg.clutch.code, photo.egg.number])}?photo={photo.pk}")

@@ -11,7 +11,7 @@ from procrastinate.contrib.django import app
 
 from eyot_core.photo.taking import BEHIND
 
-from eyot.photos.actions import order_outdated
+from eyot.photos.actions import order_outdated, order_unsought
 from eyot.photos.processing import look_for_originals
 from eyot.photos.tasks import STALLED_SECONDS, order_forgotten, rescue_stalled
 
@@ -34,6 +34,7 @@ class Command(BaseCommand):
         os.nice(BEHIND)
         order_forgotten()
         order_outdated()
+        order_unsought()
         look_for_originals()
 
         async def work() -> None:

@@ -54,6 +54,7 @@ const ACTIONS = {
   c: openCall,
   z: () => find("[data-zoom-open]")?.click(),
   m: () => find("[data-accept]:not(:disabled)")?.click(),
+  y: () => find("[data-line-right]")?.click(),
   o: () => find("[data-next-open]")?.click(),
   d: () => find("[data-dictate]")?.click(),
   w: () => find(".why-link")?.click(),

@@ -259,6 +259,9 @@ function takePointAway() {
 }
 
 function keys() {
+  addEventListener("keydown", (event) => {
+    if (event.key === "y" && !event.ctrlKey && !event.metaKey && !origin(event).matches("input, textarea, select")) find("[data-line-right]")?.click();
+  });
   board.addEventListener("keydown", (event) => {
     if (!KEYS[event.key]) return;
     cross = cross || [size().width / 2, size().height / 2];

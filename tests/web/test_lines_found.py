@@ -1,0 +1,141 @@
+"""Lines that a worker finds: strip and measures at once, marked as looked at by nobody, confirmed or mended by hand."""
+
+from __future__ import annotations
+
+import tempfile
+from unittest.mock import patch
+from uuid import uuid4
+
+import numpy as np
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
+from PIL import Image
+
+from eyot_core.photo.find import Found
+
+from eyot.collection.models import Change
+from eyot.photos import processing
+from eyot.photos.actions import order_unsought
+from eyot.photos.models import Photo
+from tests.core.photographs import case
+from tests.jobs import do_jobs, forget_jobs, stored_in
+from tests.web.season_data import SeasonCase
+from tests.web.test_photos import encoded
+
+
+class Lines(SeasonCase):
+    def setUp(self) -> None:
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.enterContext(override_settings(STORAGES=stored_in(folder.name)))
+
+    def added(self, pixels: np.ndarray | None = None, stage: str = "shed", **more: str) -> Photo:
+        picture = encoded(image=Image.fromarray(case(3).taken.pixels if pixels is None else pixels), quality=92)
+        sent = {"photos": SimpleUploadedFile("one.jpg", picture), "key": str(uuid4()), **more}
+        self.client.post(f"/clutches/W-02/2/photos/?stage={stage}", sent)
+        return Photo.objects.latest("added_at")
+
+    def change(self, photo: Photo, what: str, **given: str) -> Photo:
+        self.client.post(f"/photos/{photo.pk}/{what}/", given)
+        return Photo.objects.get(pk=photo.pk)
+
+    def made(self, photo: Photo) -> Photo:
+        while do_jobs():
+            pass
+        return Photo.objects.get(pk=photo.pk)
+
+
+class FoundByTheWorker(Lines):
+    def test_a_strip_and_measures_are_made_along_a_line_that_was_found_and_it_says_so(self) -> None:
+        photo = self.made(self.added())
+        true = case(3).taken
+        self.assertTrue(photo.is_unchecked)
+        self.assertLess(np.hypot(*(np.array(photo.line["points"][0]) - true.line[0])), 40, "the snout's end")
+        self.assertTrue(photo.has_strip)
+        self.assertIn("lightness", photo.measures)
+        self.assertFalse(photo.is_waiting)
+        for page in ("/clutches/W-02/2/?stage=shed", f"/photos/{photo.pk}/"):
+            self.assertContains(self.client.get(page), "Line found, not checked")
+        self.assertContains(self.client.get("/clutches/W-02/line-up/"), "line not checked")
+
+    def test_confirmed_it_counts_as_drawn_and_the_change_is_kept_and_taken_back(self) -> None:
+        photo = self.made(self.added())
+        line, strip = photo.line, photo.strip_wanted
+        photo = self.change(photo, "line/right")
+        self.assertFalse(photo.is_unchecked)
+        self.assertEqual((photo.line, photo.strip_wanted), (line, strip), "nothing has to be made anew")
+        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "not checked")
+        kept = Change.objects.latest("pk")
+        self.assertIn("line that was found, confirmed", kept.what)
+        self.client.post(f"/history/{kept.pk}/take-back/")
+        self.assertTrue(Photo.objects.get(pk=photo.pk).is_unchecked)
+
+    def test_what_is_confirmed_twice_or_has_no_line_is_told(self) -> None:
+        photo = self.change(self.made(self.added()), "line/right")
+        page = self.client.post(f"/photos/{photo.pk}/line/right/", {"from_page": "strip"}, follow=True)
+        self.assertContains(page, "There is no line to confirm in this photo by now. Nothing was changed.")
+        page = self.client.post(f"/photos/{photo.pk}/line/right/", {"from_page": "line-up"}, follow=True)
+        self.assertEqual(page.redirect_chain[-1][0].split("?")[0], "/clutches/W-02/line-up/")
+
+    def test_a_line_that_is_mended_by_hand_is_the_keepers_own(self) -> None:
+        photo = self.made(self.added())
+        points = " ".join(f"{x + 1:g},{y:g}" for x, y in photo.line["points"])
+        photo = self.change(photo, "line", points=points)
+        self.assertFalse(photo.is_unchecked)
+        self.assertGreater(photo.strip_wanted, photo.strip_done)
+
+    def test_what_is_drawn_before_the_worker_comes_to_it_stands(self) -> None:
+        photo = self.added()
+        points = " ".join(f"{x:g},{y:g}" for x, y in case(3).taken.line)
+        drawn = self.change(photo, "line", points=points)
+        photo = self.made(photo)
+        self.assertEqual(photo.line, drawn.line)
+        self.assertFalse(photo.is_unchecked)
+
+    def test_a_line_drawn_while_the_worker_looks_stands(self) -> None:
+        photo, mine = self.added(), {"points": [[1.0, 1.0], [2.0, 2.0]], "from": 0.0, "to": 1.0}
+
+        def slow(pixels: np.ndarray) -> Found:
+            Photo.objects.filter(pk=photo.pk).update(line=mine)
+            return Found(case(3).taken.line, 0.95, "found")
+
+        with patch("eyot_core.photo.find.find_animal", slow):
+            self.assertFalse(processing.find_line(str(photo.pk)))
+        photo.refresh_from_db()
+        self.assertEqual((photo.line, photo.line_confidence, photo.find_done), (mine, None, 1))
+
+    def test_a_line_that_is_hardly_sure_says_that_too(self) -> None:
+        photo = self.added()
+        with patch("eyot_core.photo.find.find_animal", return_value=Found(case(3).taken.line, 0.3, "not sure")):
+            photo = self.made(photo)
+        self.assertContains(self.client.get(f"/photos/{photo.pk}/"), "Line found, not checked; not sure of it")
+
+
+class NotFound(Lines):
+    def test_why_no_line_was_found_stands_beside_the_photo_until_one_is_drawn(self) -> None:
+        photo = self.made(self.added(np.full((300, 400, 3), 200, dtype=np.uint8)))
+        self.assertEqual(photo.line, {})
+        words = "No line found: nothing of an animal’s shape stands out from the ground"
+        self.assertContains(self.client.get(f"/photos/{photo.pk}/"), words.replace("’", "&#x27;"))
+        photo = self.change(photo, "line", points="50,50 100,60 150,70 200,60 250,50 300,60")
+        self.assertEqual(photo.line_missing, "")
+
+    def test_a_line_that_was_cleared_is_not_sought_again(self) -> None:
+        photo = self.change(self.made(self.added()), "line", forget="1")
+        self.assertEqual((self.made(photo).line, photo.line_confidence), ({}, None))
+
+    def test_in_the_egg_and_of_heads_none_is_sought_until_it_is_said_that_a_body_is_shown(self) -> None:
+        self.assertEqual(self.made(self.added(stage="egg")).line, {})
+        photo = self.added()
+        self.change(photo, "kind", kind="head")
+        self.assertEqual(self.made(photo).line, {})
+        photo = self.made(self.change(photo, "kind", kind="back"))
+        self.assertTrue(photo.is_unchecked)
+
+    def test_of_photos_from_before_lines_were_found_they_are_sought_once(self) -> None:
+        photo = self.added()
+        forget_jobs()
+        Photo.objects.filter(pk=photo.pk).update(find_wanted=0, sizes_done=1)
+        self.assertEqual((order_unsought(), order_unsought()), (1, 0))
+        self.assertTrue(self.made(photo).is_unchecked)
