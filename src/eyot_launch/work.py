@@ -59,7 +59,7 @@ def test(arguments: list[str], *, covered: Path | None = None) -> int:
             "test",
             "--noinput",
             "--parallel",
-            "3",
+            "2",
             *(arguments or ["tests"]),
         ]
         return subprocess.run(command, env=environment, cwd=ROOT).returncode

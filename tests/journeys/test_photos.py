@@ -51,16 +51,35 @@ def on_screen(board: Locator, places: Iterable[Iterable[float]]) -> list[tuple[f
 class FromTheFileToTheStrip(Journey):
     with_worker = True
 
-    def upload(self, page: Page, photo: Taken) -> Locator:
-        """The drawing board of a photo that was just added to egg 3 of W-02."""
+    def upload(self, page: Page, photo: Taken, *, by_hand: bool = True) -> Locator:
+        """The drawing board of a photo that was just added to egg 3 of W-02; ``by_hand``: without the line that was found."""
         self.visit(page, "/clutches/W-02/3/?stage=shed")
         page.get_by_label("Add photos").set_input_files(
             {"name": "shed.jpg", "mimeType": "image/jpeg", "buffer": jpeg(photo)}
         )
-        page.get_by_role("link", name="Draw its line").click()
+        page.get_by_role("link", name=re.compile("^(Draw its line|Strip)$")).click()
         board = page.locator(".drawing-board")
         expect(board).to_be_visible(timeout=MADE)
+        if by_hand:
+            page.get_by_role("button", name="Clear line").click()
+            expect(page.locator(".drawing-board circle")).to_have_count(0)
         return board
+
+    def test_a_line_that_was_found_is_confirmed_by_a_tap_and_by_a_key(self) -> None:
+        page = self.member(**PHONE)
+        self.upload(page, taken(3), by_hand=False)
+        expect(page.get_by_text("Line found, not checked")).to_be_visible()
+        expect(page.locator(".made .kept")).to_be_visible(timeout=MADE)
+        page.get_by_role("button", name="It is right").tap()
+        expect(page.get_by_text("not checked")).to_have_count(0)
+        self.assertFalse(Photo.objects.get().is_unchecked)
+        Photo.objects.update(line_confidence=0.9)
+        page = self.member(**DESK)
+        self.visit(page, "/clutches/W-02/3/?stage=shed")
+        expect(page.locator(".photos").get_by_text("Line found, not checked")).to_be_visible()
+        page.keyboard.press("y")
+        expect(page.locator(".photos").get_by_text("not checked")).to_have_count(0)
+        self.assertFalse(Photo.objects.get().is_unchecked)
 
     def test_by_mouse_with_light_brush_and_measures(self) -> None:
         photo, page = taken(3), self.member(**DESK)

@@ -142,11 +142,12 @@ class Photo(models.Model):
     @property
     def is_waiting(self) -> bool:
         """Is something of it still to be made?"""
-        return (
-            self.sizes_done < self.sizes_wanted
-            or self.find_done < self.find_wanted
-            or self.strip_done < self.strip_wanted
-        )
+        return self.sizes_done < self.sizes_wanted or self.is_sought or self.strip_done < self.strip_wanted
+
+    @property
+    def is_sought(self) -> bool:
+        """Is its line still to be looked for?"""
+        return self.find_done < self.find_wanted
 
     @property
     def is_unchecked(self) -> bool:

@@ -17,7 +17,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.preview import quick_strip
-from eyot.photos.queries import latest_strips, measure_rows, photo_of, progress_of
+from eyot.photos.queries import Progress, latest_strips, measure_rows, photo_of, progress_of
 from eyot.photos.views.marking import line_sent
 
 
@@ -25,8 +25,10 @@ def strip_page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """The photo with its line, and the strip with its measures."""
     photo = photo_of(request.collection, photo_id)
     line = photo.line or {"points": [], "from": 0.0, "to": 1.0}
+    progress = progress_of([photo])
     context = {
         "photo": photo,
+        "can_be_drawn_on": _can_be_drawn_on(photo, progress),
         "egg": photo.egg,
         "clutch": photo.egg.clutch,
         "points": " ".join(f"{x:g},{y:g}" for x, y in line["points"]),
@@ -36,17 +38,22 @@ def strip_page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         "framed": photo.kind in FRAMES,
         "kinds": Photo.Kind.choices,
         "lender": actions.lender(photo),
-        "progress": progress_of([photo]),
+        "progress": progress,
         "rows": measure_rows(photo, latest_strips(photo.egg.clutch, photo.stage)) if photo.measures else [],
         "siblings": Photo.objects.filter(egg=photo.egg).exclude(pk=photo.pk),
     }
     return render(request, "photos/strip.html", context)
 
 
+def _can_be_drawn_on(photo: Photo, progress: Progress) -> bool:
+    """Is there something to draw on, and is nobody looking for the line who would get in the way?"""
+    return photo.has_sizes and not (photo.is_sought and progress.is_under_way)
+
+
 def ready(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """Asks again until there is something to draw on; then the page is asked to show itself anew."""
     photo = photo_of(request.collection, photo_id)
-    if photo.has_sizes:
+    if _can_be_drawn_on(photo, progress_of([photo])):
         return HttpResponse(headers={"HX-Refresh": "true"})
     return render(request, "photos/parts/preparing.html", {"photo": photo})
 
