@@ -1,7 +1,7 @@
 """The command line of the core: one JSON document in, one out (of drawings, if not asked otherwise, the SVG itself).
 
-``strip``, ``measure`` and ``find`` take a photo and the files of a line and a reference instead of a document. Bad input: nothing on
-standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
+``strip``, ``measure``, ``find`` and ``card-in`` take a photo and the files of a line and a reference instead of a document, ``card`` the
+numbers to print. Bad input: nothing on standard output, exit status 2, one line of JSON on standard error with ``error`` and ``at``.
 """
 
 from __future__ import annotations
@@ -45,7 +45,8 @@ COMMANDS = (
     "plate",
     "strip-drawing",
 )
-PHOTO_COMMANDS = ("strip", "measure", "find")
+PHOTO_COMMANDS = ("strip", "measure", "find", "card-in")
+CARD = "card"
 
 
 def run(arguments: list[str], source: BinaryIO, out: TextIO, err: TextIO) -> int:
@@ -54,8 +55,11 @@ def run(arguments: list[str], source: BinaryIO, out: TextIO, err: TextIO) -> int
         if arguments and arguments[0] in PHOTO_COMMANDS:
             print(json.dumps(_photo_answer(arguments), ensure_ascii=False), file=out)
             return 0
+        if arguments and arguments[0] == CARD:
+            print(json.dumps(_sheet(arguments[1:]), ensure_ascii=False), file=out)
+            return 0
         if len(arguments) != 1 or arguments[0] not in COMMANDS:
-            raise InputError(f"name one of the commands {', '.join(COMMANDS + PHOTO_COMMANDS)}")
+            raise InputError(f"name one of the commands {', '.join((*COMMANDS, *PHOTO_COMMANDS, CARD))}")
         answer = builtin_document() if arguments[0] == "catalogue" else _answer(arguments[0], source.read())
     except InputError as error:
         print(json.dumps({"error": error.message, "at": error.at}, ensure_ascii=False), file=err)
@@ -83,18 +87,44 @@ class _Arguments(argparse.ArgumentParser):
         raise InputError(message)
 
 
+def _sheet(arguments: list[str]) -> dict[str, Any]:
+    from eyot_core.photo.card_sheet import write_sheet
+
+    parser = _Arguments(prog=f"eyot core {CARD}", add_help=False, allow_abbrev=False)
+    parser.add_argument("--out", required=True)
+    parser.add_argument("--id", nargs="+", action="extend", default=[])
+    given = parser.parse_args(arguments)
+    try:
+        write_sheet(given.id, given.out)
+    except OSError as error:
+        raise InputError(f"{given.out} can't be written: {error.strerror or error}", "out") from error
+    return {"out": given.out, "ids": given.id}
+
+
 def _photo_answer(arguments: list[str]) -> dict[str, Any]:
-    from eyot_core.photo.answer import box_at, find_answer, light_from, line_at, measure_answer, photo_at, strip_answer
+    from eyot_core.photo.answer import (
+        box_at,
+        card_answer,
+        find_answer,
+        light_from,
+        line_at,
+        measure_answer,
+        photo_at,
+        strip_answer,
+    )
 
     parser = _Arguments(prog=f"eyot core {arguments[0]}", add_help=False, allow_abbrev=False)
     parser.add_argument("photo")
-    if arguments[0] != "find":
+    if arguments[0] in ("strip", "measure"):
         parser.add_argument("--line", required=True)
-    parser.add_argument("--reference")
+    if arguments[0] != "card-in":
+        parser.add_argument("--reference")
     if arguments[0] == "strip":
         parser.add_argument("--out", required=True)
     given = parser.parse_args(arguments[1:])
     photo = photo_at(given.photo)
+    if arguments[0] == "card-in":
+        return card_answer(photo)
     if arguments[0] == "find":
         return find_answer(photo, box_at(given.reference) if given.reference else None)
     line = line_at(given.line, photo)

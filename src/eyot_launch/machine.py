@@ -26,6 +26,14 @@ def postgres_programs() -> Path | None:
     return max(folders, key=lambda path: int(path.parent.name), default=None)
 
 
+FOR_PRINT = {
+    "libpangoft2-1.0-0": "lib/*/libpangoft2-1.0.so.0",
+    "libharfbuzz-subset0": "lib/*/libharfbuzz-subset.so.0",
+    "fonts-dejavu-core": "share/fonts/truetype/dejavu/DejaVuSans.ttf",
+}
+"""Debian packages that sheets are printed with, by a file of each below /usr."""
+
+
 def _missing_packages(browser: bool, node: bool) -> list[str]:
     missing = []
     if postgres_programs() is None:
@@ -35,6 +43,7 @@ def _missing_packages(browser: bool, node: bool) -> list[str]:
         and subprocess.run([sys.executable, "-c", "import venv, ensurepip"], capture_output=True).returncode
     ):
         missing.append("python3-venv")
+    missing += [package for package, file in FOR_PRINT.items() if not any(Path("/usr").glob(file))]
     if browser and not Path("/usr/bin/chromium").exists():
         missing.append("chromium")
     if node:

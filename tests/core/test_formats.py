@@ -24,6 +24,7 @@ from eyot_core.identify.evidence import CONFIDENCE
 from eyot_core.identify.looks import likeliest_looks
 from eyot_core.parsing import Node
 
+from tests.core.cards import Laid, photographed_cards
 from tests.core.random_documents import random_document
 from tests.core.test_bad_input import BAD_CROSSES, BAD_IDENTIFICATIONS, cross_of, ran
 from tests.core.test_carriers import BAD_HETS
@@ -78,7 +79,7 @@ def schema(name: str) -> Any:
 
 
 def validator(name: str) -> Draft202012Validator:
-    shared = [(f"eyot:{one}", Resource.from_contents(schema(one))) for one in ("catalogue", "cross")]
+    shared = [(f"eyot:{one}", Resource.from_contents(schema(one))) for one in ("catalogue", "cross", "reference")]
     registry: Registry = Registry().with_resources(shared)
     return Draft202012Validator(schema(name), registry=registry)
 
@@ -146,7 +147,13 @@ class Formats(TestCase):
             measures = self.printed("measure", photo, "--line", line, "--reference", reference)
             strip = self.printed("strip", photo, "--line", line, "--out", f"{folder}/strip.png")
             found = [self.printed("find", photo), self.printed("find", photo, "--reference", reference)]
+            cards = [self.printed("card-in", photo)]
+            Image.fromarray(photographed_cards(Laid())).save(photo)
+            cards.append(self.printed("card-in", photo))
         self.valid("strip", strip)
+        for seen in cards:
+            self.valid("cards", seen)
+        self.assertEqual([len(seen["cards"]) for seen in cards], [0, 1])
         for one in found:
             self.valid("found", one)
             snout = np.array(one["line"]["points"][0]) - taken.line[0]

@@ -98,6 +98,24 @@ def find_answer(photo: Pixels, card: tuple[float, ...] | None) -> dict[str, Any]
     return {"line": line, "confidence": round(found.confidence, 3), "why": found.why}
 
 
+def card_answer(photo: Pixels) -> dict[str, Any]:
+    """The cards seen in a photo; with ``why`` where something was seen and not used, or nothing."""
+    from eyot_core.photo.card import find_cards
+
+    found = find_cards(photo)
+    cards = [
+        {
+            "id": card.id or None,
+            "corners": [[round(float(x), 1), round(float(y), 1)] for x, y in card.corners],
+            "mm_per_pixel": round(card.mm_per_pixel, 5),
+            "slant": round(card.slant, 1),
+            "reference": {"kind": card.kind, "box": list(card.window)} if card.kind and card.window else None,
+        }
+        for card in found.cards
+    ]
+    return {"cards": cards} | ({"why": found.why} if found.why else {})
+
+
 def box_at(path: str) -> tuple[float, ...]:
     """The box of a reference's file, in pixels: left, top, right, bottom."""
     node = _document(path, "reference").object(["kind", "box"], ("kind", "box", "reflectance"))

@@ -1,0 +1,188 @@
+"""Cards: printed, laid under a camera, and found again with light, scale, slant and whose photo it is."""
+
+from __future__ import annotations
+
+import io
+import json
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+from unittest import TestCase
+
+import cv2
+import numpy as np
+import pypdfium2
+from PIL import Image
+
+from eyot_core.cli import run
+from eyot_core.errors import InputError
+from eyot_core.photo.card import HEIGHT, WIDTH, code_rows, find_cards
+from eyot_core.photo.card_sheet import sheet_html
+
+from tests.core.cards import Laid, at_random, homography, photographed_cards
+
+FLAT, SLANTED = 0.03, 0.06
+
+
+def true_corners(laid: Laid) -> np.ndarray:
+    places = np.array([(0, 0), (WIDTH, 0), (WIDTH, HEIGHT), (0, HEIGHT)], dtype=np.float64)
+    seen = np.c_[places, np.ones(4)] @ homography(laid).T
+    return seen[:, :2] / seen[:, 2:]
+
+
+class Laying(TestCase):
+    def test_a_card_that_lies_anyhow_tells_scale_slant_and_whose_photo_it_is(self) -> None:
+        seen, read, scales, slants = 0, 0, [], []
+        count = 24
+        for number in range(count):
+            laid = at_random(number)
+            cards = find_cards(photographed_cards(laid, seed=number)).cards
+            if len(cards) != 1:
+                continue
+            seen += 1
+            read += cards[0].id == laid.number
+            self.assertIn(cards[0].id, (laid.number, None), "never another's")
+            off = np.abs(cards[0].corners - true_corners(laid)).max() * laid.mm_per_pixel
+            self.assertLess(off, 1.5, f"corners, in millimetres, of {laid}")
+            scales.append(abs(cards[0].mm_per_pixel / laid.mm_per_pixel - 1))
+            slants.append(abs(cards[0].slant - laid.slant))
+        self.assertEqual((seen, read), (count, count))
+        self.assertLess(max(scales), SLANTED)
+        self.assertLess(np.median(slants), 3)
+
+    def test_flat_the_scale_is_exact_to_three_in_a_hundred(self) -> None:
+        for number in range(5):
+            laid = at_random(number, slant=0.0)
+            (card,) = find_cards(photographed_cards(laid)).cards
+            self.assertLess(abs(card.mm_per_pixel / laid.mm_per_pixel - 1), FLAT)
+
+    def test_what_lies_in_the_window_is_a_reference_inside_it(self) -> None:
+        for within, kind in ((0.18, "grey"), (0.8, "white")):
+            laid = Laid(within=within, slant=20, turned=30, cast=(0.8, 0.7, 0.6))
+            (card,) = find_cards(photographed_cards(laid)).cards
+            assert card.window is not None
+            self.assertEqual(card.kind, kind)
+            left, top, right, bottom = card.window
+            self.assertGreater(min(right - left, bottom - top), 10)
+            light = np.array(Image.fromarray(photographed_cards(laid)).crop(card.window)) / 255.0
+            self.assertLess(float((light**2.2).std(axis=(0, 1)).max()), 0.02, "nothing of the frame in it")
+
+    def test_a_window_that_lies_half_in_shade_or_is_burnt_out_is_no_reference(self) -> None:
+        shaded = Laid(shade=0.6, middle=(0.35, 0.5), mm_per_pixel=0.2)
+        edge = replace(shaded, middle=(0.35 - 14 / 0.2 / 1000, 0.5))
+        for laid in (replace(edge, shade=0.6), Laid(cast=(1.6, 1.6, 1.6), within=0.85)):
+            lit = photographed_cards(laid) if laid.cast[0] > 1 else shade_across(photographed_cards(edge), laid)
+            cards = find_cards(lit).cards
+            self.assertEqual([card.kind for card in cards], [None])
+
+    def test_partly_shaded_or_with_a_corner_hidden_it_is_found(self) -> None:
+        laid = Laid(shade=0.7, turned=20, slant=15, mm_per_pixel=0.25)
+        photo = photographed_cards(laid)
+        self.assertEqual([card.id for card in find_cards(photo).cards], [laid.number])
+        corner = true_corners(laid)[2].round().astype(int)
+        cv2.circle(photo, (int(corner[0]), int(corner[1])), 45, (40, 90, 60), -1)
+        (card,) = find_cards(photo).cards
+        self.assertEqual(card.id, laid.number)
+        self.assertLess(abs(card.mm_per_pixel / laid.mm_per_pixel - 1), FLAT)
+
+    def test_the_photo_of_a_good_camera_is_read_in_its_own_pixels(self) -> None:
+        laid = Laid(width=4000, height=3000, mm_per_pixel=0.1, turned=200, slant=10, blur=1.2)
+        (card,) = find_cards(photographed_cards(laid)).cards
+        self.assertLess(np.abs(card.corners - true_corners(laid)).max(), 12)
+        self.assertEqual(card.id, laid.number)
+
+
+def shade_across(photo: np.ndarray, laid: Laid) -> np.ndarray:
+    """A sharp shadow through the middle of the window."""
+    window = (homography(laid) @ np.array([57.0, 17.0, 1.0])).reshape(3)
+    dark = photo.copy()
+    dark[:, round(float(window[0] / window[2])) :] //= 2
+    return dark
+
+
+class Bad(TestCase):
+    def test_two_cards_are_both_told_the_nearer_first(self) -> None:
+        one = Laid(number="26-W02-1", middle=(0.28, 0.3), mm_per_pixel=0.3, turned=10)
+        two = Laid(number="26-W02-2", middle=(0.7, 0.7), mm_per_pixel=0.35, turned=190)
+        cards = find_cards(photographed_cards(one, two)).cards
+        self.assertEqual([card.id for card in cards], ["26-W02-1", "26-W02-2"])
+
+    def test_half_a_card_is_told_and_not_used(self) -> None:
+        found = find_cards(photographed_cards(Laid(middle=(0.0, 0.4), mm_per_pixel=0.2)))
+        self.assertEqual(found.cards, [])
+        self.assertRegex(found.why, "part of a card is seen, 2 of its 4 corners")
+
+    def test_a_mirror_image_is_told_and_not_used(self) -> None:
+        found = find_cards(np.ascontiguousarray(photographed_cards(Laid())[:, ::-1]))
+        self.assertEqual(found.cards, [])
+        self.assertIn("in a mirror", found.why)
+
+    def test_without_a_card_that_is_said(self) -> None:
+        random = np.random.default_rng(0)
+        found = find_cards(random.integers(0, 255, (400, 600, 3), dtype=np.uint8))
+        self.assertEqual((found.cards, found.why), ([], "no card is seen"))
+
+    def test_a_card_without_a_number_tells_scale_and_light_and_nobody(self) -> None:
+        found = find_cards(photographed_cards(Laid(number="", turned=15)))
+        self.assertEqual([(card.id, card.kind) for card in found.cards], [("", "grey")])
+        self.assertEqual(found.why, "")
+
+    def test_a_code_that_can_not_be_read_is_told_and_the_rest_is_used(self) -> None:
+        laid = Laid(mm_per_pixel=0.25)
+        photo = photographed_cards(laid)
+        middle = homography(laid) @ np.array([31.5, 16.0, 1.0])
+        x, y = (middle[:2] / middle[2]).round().astype(int)
+        photo[y - 30 : y + 30 : 4, x - 35 : x + 35] = 0
+        photo[y - 20 : y + 20, x - 25 : x + 25] = 255
+        found = find_cards(photo)
+        self.assertEqual([card.id for card in found.cards], [None])
+        self.assertIn("code can't be read", found.why)
+
+
+class Sheets(TestCase):
+    def told(self, *arguments: str) -> tuple[int, dict[str, object]]:
+        out, err = io.StringIO(), io.StringIO()
+        status = run(list(arguments), io.BytesIO(), out, err)
+        return status, json.loads(out.getvalue() or err.getvalue())
+
+    def test_the_commands_print_a_card_and_read_it_again(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            sheet, photo = f"{folder}/card.pdf", f"{folder}/photo.png"
+            self.assertEqual(self.told("card", "--out", sheet, "--id", "26-W02-1", "26-W02-2")[0], 0)
+            page = pypdfium2.PdfDocument(sheet)[0]
+            self.assertEqual([round(side / 72 * 25.4) for side in page.get_size()], [210, 297])
+            seen = page.render(scale=200 / 72).to_pil().convert("RGB")
+            seen.point(lambda value: value * 0.9).save(photo)
+            status, answer = self.told("card-in", photo)
+        self.assertEqual(status, 0)
+        cards = answer["cards"]
+        assert isinstance(cards, list)
+        self.assertEqual({card["id"] for card in cards}, {"26-W02-1", "26-W02-2"})
+        for card in cards:
+            self.assertAlmostEqual(card["mm_per_pixel"], 25.4 / 200, 2)
+            self.assertLess(card["slant"], 4)
+            self.assertEqual(np.array(card["corners"]).shape, (4, 2))
+            self.assertEqual(card["reference"]["kind"], "white", "nothing is cut out yet: paper")
+
+    def test_as_many_cards_as_numbers_on_as_many_pages_as_it_takes(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "cards.pdf"
+            self.told("card", "--out", str(path), "--id", *[f"26-W01-{number}" for number in range(1, 12)])
+            self.assertEqual(len(pypdfium2.PdfDocument(path)), 2)
+        self.assertEqual(sheet_html([]).count("<svg"), 8)
+
+    def test_what_can_not_be_printed_is_told(self) -> None:
+        status, answer = self.told("card", "--out", "/nowhere/card.pdf")
+        self.assertEqual((status, answer["at"]), (2, "out"))
+        with tempfile.TemporaryDirectory() as folder:
+            status, answer = self.told("card", "--out", f"{folder}/card.pdf", "--id", "x" * 80)
+            self.assertEqual((status, answer["at"], list(Path(folder).iterdir())), (2, "id", []))
+        self.assertEqual(self.told("card")[0], 2)
+
+    def test_a_number_is_written_so_that_it_stands_in_html(self) -> None:
+        self.assertIn("&lt;b&gt;", sheet_html(["<b>"]))
+
+    def test_the_smallest_code_that_holds_a_number_is_taken(self) -> None:
+        self.assertEqual([len(code_rows(text)) for text in ("26-W02-1", "26-W02-1 OF WITHY BED 2")], [21, 25])
+        with self.assertRaises(InputError):
+            code_rows("x" * 43)
