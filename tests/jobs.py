@@ -27,7 +27,7 @@ def _reckon(collection: int) -> None:
 DOING = {
     "photos.sizes": processing.make_sizes,
     "photos.strip": processing.make_strip,
-    "photos.line": tasks.seek_line,
+    "photos.look": tasks.look_over,
     reckoning.JOB: _reckon,
 }
 

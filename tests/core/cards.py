@@ -74,10 +74,12 @@ def homography(laid: Laid) -> Floats:
     return np.asarray(seen @ to_middle)
 
 
-def photographed_cards(*all_laid: Laid, seed: int = 0) -> Pixels:
-    """A photo of some cards on even ground, sRGB; picture and light are those of the first."""
+def photographed_cards(*all_laid: Laid, seed: int = 0, onto: Pixels | None = None) -> Pixels:
+    """A photo of some cards on even ground, or laid into a photo, sRGB; picture and light are those of the first."""
     first, random = all_laid[0], np.random.default_rng(seed)
     light = np.ones((first.height, first.width, 3)) * np.array(first.ground)
+    if onto is not None:
+        light = (onto / 255.0) ** 2.2
     for laid in all_laid:
         card = (printed(laid.number) / 255.0) ** 2.2 * 0.85
         left, top, right, bottom = (round(value * DOTS) for value in WINDOW)

@@ -147,6 +147,6 @@ class TheCard(TestCase):
         taken = small_photo(4)
         pixels = taken.pixels.copy()
         pixels[20:60, 20:300] = (40, 40, 40)  # a dark ruler, long and thin
-        found = find_animal(pixels, (24, 24, 296, 56))
+        found = find_animal(pixels, [(24, 24, 296, 56)])
         distance, _ = off(found, taken)
         self.assertLess(distance, 0.2)

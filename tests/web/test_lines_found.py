@@ -17,6 +17,7 @@ from eyot.collection.models import Change
 from eyot.photos import processing
 from eyot.photos.actions import order_unsought
 from eyot.photos.models import Photo
+from tests.core.cards import Laid, photographed_cards
 from tests.core.photographs import case
 from tests.jobs import do_jobs, forget_jobs, stored_in
 from tests.web.season_data import SeasonCase
@@ -96,12 +97,12 @@ class FoundByTheWorker(Lines):
     def test_a_line_drawn_while_the_worker_looks_stands(self) -> None:
         photo, mine = self.added(), {"points": [[1.0, 1.0], [2.0, 2.0]], "from": 0.0, "to": 1.0}
 
-        def slow(pixels: np.ndarray) -> Found:
+        def slow(pixels: np.ndarray, cards: object) -> Found:
             Photo.objects.filter(pk=photo.pk).update(line=mine)
             return Found(case(3).taken.line, 0.95, "found")
 
         with patch("eyot_core.photo.find.find_animal", slow):
-            self.assertFalse(processing.find_line(str(photo.pk)))
+            self.assertFalse(processing.look_over(str(photo.pk)).strip)
         photo.refresh_from_db()
         self.assertEqual((photo.line, photo.line_confidence, photo.find_done), (mine, None, 1))
 
@@ -139,3 +140,76 @@ class NotFound(Lines):
         Photo.objects.filter(pk=photo.pk).update(find_wanted=0, sizes_done=1)
         self.assertEqual((order_unsought(), order_unsought()), (1, 0))
         self.assertTrue(self.made(photo).is_unchecked)
+
+
+class Cards(Lines):
+    """A card beside the animal: its light, its scale, and whose photo it is."""
+
+    def with_card(self, number: str = "26-W02-2", stage: str = "shed", **laid: float) -> Photo:
+        taken = case(3).taken.pixels
+        card = Laid(
+            number=number, middle=(0.14, 0.25), mm_per_pixel=0.42, width=taken.shape[1], height=taken.shape[0], **laid
+        )
+        return self.made(self.added(photographed_cards(card, onto=taken), stage))
+
+    def test_light_and_scale_are_taken_from_it_and_it_is_no_animal(self) -> None:
+        photo = self.with_card()
+        self.assertEqual((photo.light, photo.card_id), ("grey card", "26-W02-2"))
+        self.assertTrue(photo.is_unchecked)
+        self.assertEqual((photo.sizes_done, photo.sizes_wanted), (2, 2), "shown in its light")
+        line = case(3).taken
+        true = float(np.hypot(*np.diff(line.line, axis=0).T).sum()) / (line.end - line.start) * 0.042
+        self.assertLess(abs(photo.size["length"] / true - 1), 0.05)
+        self.assertLess(abs(photo.size["length"] - true), 3 * photo.size["length_sd"])
+        page = self.client.get(f"/photos/{photo.pk}/")
+        self.assertContains(page, f"By the card beside it: length {photo.size['length']:.1f} ±")
+        self.assertNotContains(page, "The card in this photo says")
+
+    def test_a_light_that_was_marked_stands(self) -> None:
+        taken = case(3).taken.pixels
+        card = Laid(middle=(0.14, 0.25), mm_per_pixel=0.42, width=taken.shape[1], height=taken.shape[0])
+        photo = self.added(photographed_cards(card, onto=taken))
+        Photo.objects.filter(pk=photo.pk).update(
+            light="white paper", light_data={"card": "white paper", "gains": [1, 1, 1]}
+        )
+        self.assertEqual(self.made(photo).light, "white paper")
+
+    def test_in_the_egg_too_the_card_is_found_and_no_line_is_sought(self) -> None:
+        photo = self.with_card(stage="egg")
+        self.assertEqual((photo.card_id, photo.line, photo.line_missing), ("26-W02-2", {}, ""))
+
+    def test_a_card_that_names_another_hatchling_is_asked_about_and_the_photo_moves(self) -> None:
+        photo = self.with_card("26-W02-3")
+        for page in (f"/photos/{photo.pk}/", f"/clutches/W-02/2/?photo={photo.pk}"):
+            self.assertContains(self.client.get(page), "The card in this photo says 26-W02-3")
+        other = self.egg(3, "W-02")
+        photo = self.change(photo, "whose", egg=str(other.pk))
+        self.assertEqual((photo.egg, photo.card_overruled), (other, True))
+        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "The card in this photo says")
+        kept = Change.objects.latest("pk")
+        self.client.post(f"/history/{kept.pk}/take-back/")
+        self.assertEqual(Photo.objects.get(pk=photo.pk).egg.number, 2)
+
+    def test_it_may_stay_where_it_is_and_is_not_asked_again(self) -> None:
+        photo = self.with_card("26-W02-3")
+        photo = self.change(photo, "whose", egg=str(photo.egg_id))
+        self.assertEqual(photo.egg.number, 2)
+        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "The card in this photo says")
+
+    def test_a_card_of_nobody_here_is_told_and_another_collections_hatchling_is_no_choice(self) -> None:
+        photo = self.with_card("26-X01-1")
+        self.assertContains(self.client.get(f"/photos/{photo.pk}/"), "says 26-X01-1, whom nobody here knows")
+        stranger = self.neighbours.eggs.first()
+        page = self.client.post(f"/photos/{photo.pk}/whose/", {"egg": str(stranger.pk)}, follow=True)
+        self.assertContains(page, "That hatchling is not here. The photo stays where it is.")
+        self.assertEqual(Photo.objects.get(pk=photo.pk).egg.number, 2)
+
+    def test_two_cards_that_disagree_name_nobody(self) -> None:
+        photo = Photo(cards=[{"id": "26-W02-1"}, {"id": "26-W02-2"}])
+        self.assertEqual((photo.card_id, Photo(cards=[{"id": None}, {"id": "26-W02-2"}]).card_id), ("", "26-W02-2"))
+
+    def test_the_cards_of_a_clutch_are_a_pdf_with_one_for_each_egg(self) -> None:
+        answer = self.client.get("/clutches/W-02/cards.pdf")
+        self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/pdf"))
+        self.assertTrue(answer.content.startswith(b"%PDF"))
+        self.assertContains(self.client.get("/clutches/W-02/"), "/clutches/W-02/cards.pdf")

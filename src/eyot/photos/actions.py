@@ -123,13 +123,8 @@ def _new_photo(
         height=picture.height,
         added_by_id=user.pk,
         simulated=simulated,
-        find_wanted=int(_shows_a_body(kind, stage)),
+        find_wanted=1,
     )
-
-
-def _shows_a_body(kind: str, stage: str) -> bool:
-    """Is a whole body to be expected in a photo, so that its line can be sought?"""
-    return kind == Photo.Kind.BACK and stage != Stage.EGG
 
 
 def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:
@@ -181,8 +176,7 @@ def forget_light(photo: Photo) -> None:
 def _lit(photo: Photo, light: Light | NoLight, lends: Photo | None = None) -> NoLight | None:
     if isinstance(light, NoLight):
         return light
-    photo.light, photo.light_from = light.card, lends
-    photo.light_data = {"card": light.card, "gains": light.gains, "place": light.place, "mix": light.mix}
+    photo.set_light(light, lends)
     _changed(photo, ["light", "light_data", "light_from"], sizes_too=True)
     return None
 
@@ -210,9 +204,19 @@ def draw_line(photo: Photo, points: Sequence[Sequence[float]], start: float = 0.
 def forget_line(photo: Photo) -> None:
     """Takes the line, its strip, its measures and the brushing away; the photo stays."""
     photo.line, photo.line_confidence, photo.line_missing, photo.trouble = {}, None, "", ""
-    photo.measures, photo.spoilt, photo.outline, photo.brush_marks = {}, {}, [], 0
+    photo.measures, photo.spoilt, photo.outline, photo.size, photo.brush_marks = {}, {}, [], {}, 0
     photo.strip_wanted, photo.find_wanted = photo.strip_done, photo.find_done
-    marked = ["line", "line_confidence", "line_missing", "trouble", "measures", "spoilt", "outline", "brush_marks"]
+    marked = [
+        "line",
+        "line_confidence",
+        "line_missing",
+        "trouble",
+        "measures",
+        "spoilt",
+        "outline",
+        "size",
+        "brush_marks",
+    ]
     photo.save(update_fields=[*marked, "strip_wanted", "find_wanted"])
 
 
@@ -240,12 +244,12 @@ def set_kind(photo: Photo, kind: str) -> None:
     if kind == Photo.Kind.ULTRAVIOLET:
         photo.light, photo.light_data, photo.light_from = "", {}, None
     forget_line(photo)
-    photo.find_wanted += int(_shows_a_body(kind, photo.stage))
+    photo.find_wanted += 1
     _changed(photo, ["kind", "light", "light_data", "light_from", "find_wanted"], sizes_too=True)
 
 
 BORROWED = "borrowed"
-MARKED = ("kind", "light", "light_data", "light_from_id", "line", "line_confidence")
+MARKED = ("kind", "light", "light_data", "light_from_id", "line", "line_confidence", "egg_id", "card_overruled")
 
 
 def change_light(
@@ -298,6 +302,13 @@ def confirm_line(photo: Photo, member: AbstractBaseUser, at: datetime) -> None:
     with _kept_as_change(photo, member, "line that was found, confirmed,", at):
         photo.line_confidence = None
         photo.save(update_fields=["line_confidence"])
+
+
+def settle_whose(photo: Photo, member: AbstractBaseUser, egg: Egg, at: datetime) -> None:
+    """Whose photo it is, where its card says another: it goes to that hatchling, or stays; kept as a change."""
+    with _kept_as_change(photo, member, f"photo is of egg {egg.number} of {egg.clutch.code}", at):
+        photo.egg, photo.card_overruled = egg, True
+        photo.save(update_fields=["egg", "card_overruled"])
 
 
 def change_kind(photo: Photo, member: AbstractBaseUser, kind: str, at: datetime) -> None:
@@ -354,7 +365,7 @@ def order_unsought() -> int:
         photos = list(unsought.select_for_update(skip_locked=True))
         unsought.filter(pk__in=[photo.pk for photo in photos]).update(find_wanted=1)
         for photo in photos:
-            order(photo, sizes_too=False, line_too=True)
+            order(photo, sizes_too=False, look_too=True)
     return len(photos)
 
 
@@ -365,5 +376,5 @@ def _changed(photo: Photo, fields: list[str], *, sizes_too: bool) -> None:
         Photo.objects.filter(pk=photo.pk).update(
             sizes_wanted=F("sizes_wanted") + int(sizes_too), strip_wanted=F("strip_wanted") + int(bool(photo.line))
         )
-        order(photo, sizes_too=sizes_too, strip_too=bool(photo.line), line_too=photo.find_done < photo.find_wanted)
+        order(photo, sizes_too=sizes_too, strip_too=bool(photo.line), look_too=photo.find_done < photo.find_wanted)
     photo.refresh_from_db(fields=["sizes_wanted", "strip_wanted"])

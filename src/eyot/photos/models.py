@@ -31,7 +31,7 @@ class ShownPhotos(models.Manager["Photo"]):
 class Photo(models.Model):
     """One picture of one hatchling. The files lie under ``folder``; see :mod:`eyot.photos.files`.
 
-    What is made of a photo is made by jobs. ``sizes_wanted``, ``find_wanted`` (the line is sought) and ``strip_wanted`` count
+    What is made of a photo is made by jobs. ``sizes_wanted``, ``find_wanted`` (cards and the line are sought) and ``strip_wanted`` count
     up with every change of what they depend on; ``…_done`` follows when a job has finished: the two differ while something is under way.
     """
 
@@ -56,6 +56,15 @@ class Photo(models.Model):
         null=True, blank=True, help_text="0 to 1, of a line that was found and nobody has confirmed; else empty"
     )
     line_missing = models.CharField(max_length=200, blank=True, help_text="why no line could be found")
+    cards = models.JSONField(
+        default=list, blank=True, help_text="cards that were found in it, as bin/eyot core card-in prints them"
+    )
+    card_overruled = models.BooleanField(
+        default=False, help_text="somebody said whose photo it is, whatever its card says"
+    )
+    size = models.JSONField(
+        default=dict, blank=True, help_text="length and girth in cm with standard deviations, by a card"
+    )
     find_wanted = models.PositiveIntegerField(default=0)
     find_done = models.PositiveIntegerField(default=0)
     brush_marks = models.PositiveSmallIntegerField(default=0, help_text="how often the outline was brushed; 0: never")
@@ -145,6 +154,27 @@ class Photo(models.Model):
         return self.sizes_done < self.sizes_wanted or self.is_sought or self.strip_done < self.strip_wanted
 
     @property
+    def card_id(self) -> str:
+        """What the one card in it says; empty where there is none, or several disagree."""
+        ids = {card["id"] for card in self.cards if card["id"]}
+        return ids.pop() if len(ids) == 1 else ""
+
+    @property
+    def size_words(self) -> str:
+        """Length and girth in words; empty where no card tells them."""
+        parts = [
+            f"{name} {self.size[name]:.1f} ± {self.size[f'{name}_sd']:.1f} cm"
+            for name in ("length", "girth")
+            if self.size.get(name)
+        ]
+        return ", ".join(parts)
+
+    @property
+    def shows_a_body(self) -> bool:
+        """Is a whole body to be expected in it, so that its line can be sought?"""
+        return self.kind == self.Kind.BACK and self.stage != Stage.EGG
+
+    @property
     def is_sought(self) -> bool:
         """Is its line still to be looked for?"""
         return self.find_done < self.find_wanted
@@ -168,6 +198,11 @@ class Photo(models.Model):
     def folder_of(collection: int, photo: uuid.UUID | str) -> str:
         """Where the files of a photo of a collection lie."""
         return f"{collection}/{photo}"
+
+    def set_light(self, light: Light, lends: Photo | None = None) -> None:
+        """Puts a light, and whose photo lends it, into the fields; nothing is saved."""
+        self.light, self.light_from = light.card, lends
+        self.light_data = {"card": light.card, "gains": light.gains, "place": light.place, "mix": light.mix}
 
     def known_light(self) -> Light | None:
         """The light to correct by; never for ultraviolet photos."""

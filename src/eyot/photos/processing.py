@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 import numpy as np
 from django.db.models import F
 
-from eyot_core.photo.answer import measured_document, outline_document
+from eyot_core.photo.answer import card_answer, measured_document, outline_document
 from eyot_core.photo.frame import FRAMES, framed
-from eyot_core.photo.light import in_light
+from eyot_core.photo.light import CARDS, NoLight, in_light, light_in
 from eyot_core.photo.measures import MEASURES, RECKONING, Missing, measures_of
-from eyot_core.photo.outline import NoOutline
+from eyot_core.photo.outline import NoOutline, Outline
+from eyot_core.photo.size import size_of
 from eyot_core.photo.spine import BadLine, line_from
 from eyot_core.photo.strip import strip_of
 
 from eyot.photos import files
 from eyot.photos.models import Photo
 
+REFERENCES = {"grey": "grey card", "white": "white paper"}
 NO_COLOURS = "colours of ultraviolet photos are never measured"
 
 
@@ -31,6 +34,7 @@ class _Made:
     spoilt: dict[str, float]
     outline: list[list[float]]
     overlay: files.Pixels | None = None
+    size: dict[str, Any] = field(default_factory=dict)
 
 
 def look_for_originals() -> int:
@@ -55,39 +59,65 @@ def make_sizes(photo_id: str) -> None:
     files.forget_versions(photo.folder, tuple(files.SIZES), photo.sizes_wanted - 1)
 
 
-def find_line(photo_id: str) -> bool:
-    """Seeks the line along the back of a photo in which none is drawn; is a strip wanted of it now?
+@dataclass(frozen=True)
+class Wanted:
+    """What is to be made of a photo after it was looked over."""
 
-    What was drawn by hand meanwhile stands.
+    sizes: bool = False
+    strip: bool = False
+
+
+def look_over(photo_id: str) -> Wanted:
+    """Finds the cards in a photo, its light by the first of them where none is marked, and the line along a back where none is drawn.
+
+    What was marked by hand meanwhile stands.
     """
     photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, find_done__lt=F("find_wanted")).first()
     if photo is None:
-        return False
-    line = None if photo.line else _line_in(photo)
+        return Wanted()
+    pixels = files.original(photo.folder)
+    cards = card_answer(pixels)["cards"]
+    line = _line_in(photo, pixels, cards) if photo.shows_a_body and not photo.line else None
     missing = line.reason[:200] if isinstance(line, BadLine) else ""
-    Photo.objects.filter(pk=photo.pk).update(find_done=photo.find_wanted, line_missing=missing)
-    if line is None or isinstance(line, BadLine):
-        return False
-    points, confidence = line
-    return bool(
-        Photo.objects.filter(pk=photo.pk, line={}).update(
-            line={"points": points, "from": 0.0, "to": 1.0},
-            line_confidence=confidence,
-            trouble="",
-            strip_wanted=F("strip_wanted") + 1,
-        )
-    )
+    Photo.objects.filter(pk=photo.pk).update(find_done=photo.find_wanted, cards=cards, line_missing=missing)
+    return Wanted(sizes=_lit_by_card(photo, pixels, cards), strip=isinstance(line, tuple) and _keep_line(photo, *line))
 
 
-def _line_in(photo: Photo) -> tuple[list[list[float]], float] | BadLine:
+def _line_in(
+    photo: Photo, pixels: files.Pixels, cards: Sequence[dict[str, Any]]
+) -> tuple[list[list[float]], float] | BadLine:
     """The points of the line that is found, and how sure it is."""
     from eyot_core.photo.find import find_animal  # a web process needs none of it
 
-    found = find_animal(files.original(photo.folder))
+    found = find_animal(pixels, [_box_of(card["corners"]) for card in cards])
     if found.points is None:
         return BadLine(found.why)
     line = line_from(found.points, photo.width, photo.height)
     return line if isinstance(line, BadLine) else (line.points.round(2).tolist(), found.confidence)
+
+
+def _box_of(corners: list[list[float]]) -> tuple[int, int, int, int]:
+    low, high = np.min(corners, axis=0), np.max(corners, axis=0)
+    return int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1
+
+
+def _keep_line(photo: Photo, points: list[list[float]], confidence: float) -> bool:
+    found = {"line": {"points": points, "from": 0.0, "to": 1.0}, "line_confidence": confidence, "trouble": ""}
+    return bool(Photo.objects.filter(pk=photo.pk, line={}).update(**found, strip_wanted=F("strip_wanted") + 1))
+
+
+def _lit_by_card(photo: Photo, pixels: files.Pixels, cards: Sequence[dict[str, Any]]) -> bool:
+    """Takes the light from a card's window, where no light is marked; are the sizes to be made anew?"""
+    reference = next((card["reference"] for card in cards if card["reference"]), None)
+    if reference is None or photo.kind == Photo.Kind.ULTRAVIOLET:
+        return False
+    name = REFERENCES[reference["kind"]]
+    light = light_in(pixels, tuple(reference["box"]), name, CARDS[name])
+    if isinstance(light, NoLight):
+        return False
+    photo.set_light(light)
+    found = {"light": photo.light, "light_data": photo.light_data}
+    return bool(Photo.objects.filter(pk=photo.pk, light="").update(**found, sizes_wanted=F("sizes_wanted") + 1))
 
 
 def make_strip(photo_id: str) -> None:
@@ -97,12 +127,13 @@ def make_strip(photo_id: str) -> None:
         return
     made = _crop(photo) if photo.kind in FRAMES else _strip(photo)
     if isinstance(made, str):
-        done: dict[str, Any] = {"trouble": made, "measures": {}, "spoilt": {}, "outline": []}
+        done: dict[str, Any] = {"trouble": made, "measures": {}, "spoilt": {}, "outline": [], "size": {}}
     else:
         files.write_strip(photo.folder, made.pixels, photo.strip_wanted)
         if made.overlay is not None:
             files.write_strip(photo.folder, made.overlay, photo.strip_wanted, "spoilt")
         done = {"trouble": "", "measures": made.measures, "spoilt": made.spoilt, "outline": made.outline}
+        done["size"] = made.size
     Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, reckoning=RECKONING, **done)
     files.forget_versions(photo.folder, ("strip", "spoilt"), photo.strip_wanted - 1)
 
@@ -138,7 +169,15 @@ def _strip(photo: Photo) -> _Made | str:
         spoilt,
         outline_document(outline),
         strip.spoilt_picture() if spoilt["clipped"] + spoilt["dark"] > 0 else None,
+        _size(photo, outline),
     )
+
+
+def _size(photo: Photo, outline: Outline) -> dict[str, Any]:
+    """Length and girth by the card in the photo; empty where there is none."""
+    card = next(iter(photo.cards), None)
+    size = size_of(outline, card["mm_per_pixel"], card["slant"]) if card else None
+    return asdict(size) if size else {}
 
 
 def _crop(photo: Photo) -> _Made | str:

@@ -17,7 +17,7 @@ from eyot_core.photo.suggest import against_siblings
 
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
-from eyot.season.models import Clutch, Stage
+from eyot.season.models import Clutch, Egg, Stage
 
 UNDER_WAY = ("todo", "doing")
 WAITING = Q(sizes_done__lt=F("sizes_wanted")) | Q(find_done__lt=F("find_wanted")) | Q(strip_done__lt=F("strip_wanted"))
@@ -27,6 +27,25 @@ def photo_of(collection: Collection, photo_id: UUID) -> Photo:
     """One photo of this collection; 404 where it has none."""
     photos = Photo.objects.filter(egg__clutch__collection=collection).select_related("egg__clutch", "light_from__egg")
     return get_object_or_404(photos, pk=photo_id)
+
+
+@dataclass(frozen=True)
+class OnCard:
+    """A card that says another hatchling than the photo's. ``egg``: which, None where the collection has none of that number."""
+
+    id: str
+    egg: Egg | None
+
+
+def other_on_card(photo: Photo) -> OnCard | None:
+    """Whom the card in a photo names, where that is neither the photo's hatchling nor its clutch and nobody has settled it."""
+    named = photo.card_id
+    if photo.card_overruled or named in ("", photo.egg.code, photo.egg.clutch.code):
+        return None
+    number = named.rpartition("-")[2]
+    eggs = Egg.objects.filter(clutch__collection=photo.egg.clutch.collection_id).select_related("clutch")
+    numbered = eggs.filter(number=int(number)) if number.isdecimal() and len(number) < 4 else []
+    return OnCard(named, next((egg for egg in numbered if egg.code == named), None))
 
 
 @dataclass(frozen=True)

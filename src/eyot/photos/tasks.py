@@ -28,18 +28,19 @@ def strip(photo: str) -> None:
     processing.make_strip(photo)
 
 
-@app.task(name="photos.line", queue="photos", retry=RETRY)
-def line(photo: str) -> None:
-    """Seeks the line along the back of a photo."""
+@app.task(name="photos.look", queue="photos", retry=RETRY)
+def look(photo: str) -> None:
+    """Looks a photo over: cards, light, the line along the back."""
     close_old_connections()
-    seek_line(photo)
+    look_over(photo)
 
 
-def seek_line(photo_id: str) -> None:
-    """Seeks the line of a photo, and orders the strip along it."""
+def look_over(photo_id: str) -> None:
+    """Looks a photo over, and orders what follows of that."""
     with transaction.atomic():
-        if processing.find_line(photo_id):
-            order(Photo.objects.get(pk=photo_id), sizes_too=False, strip_too=True)
+        wanted = processing.look_over(photo_id)
+        if wanted.sizes or wanted.strip:
+            order(Photo.objects.get(pk=photo_id), sizes_too=wanted.sizes, strip_too=wanted.strip, look_too=False)
 
 
 @app.periodic(cron="* * * * *")
@@ -65,9 +66,9 @@ def originals(timestamp: int) -> None:
     processing.look_for_originals()
 
 
-def order(photo: Photo, *, sizes_too: bool = True, strip_too: bool = False, line_too: bool = False) -> None:
+def order(photo: Photo, *, sizes_too: bool = True, strip_too: bool = False, look_too: bool = False) -> None:
     """Orders what a photo needs; in the same transaction as the change that needs it, or neither happens."""
-    for job, is_wanted in ((sizes, sizes_too), (line, line_too), (strip, strip_too)):
+    for job, is_wanted in ((look, look_too), (sizes, sizes_too), (strip, strip_too)):
         if is_wanted:
             job.configure(lock=f"photo {photo.pk}").defer(photo=str(photo.pk))
 
@@ -78,7 +79,7 @@ def order_waiting(photo: Photo) -> None:
         photo,
         sizes_too=photo.sizes_done < photo.sizes_wanted,
         strip_too=photo.strip_done < photo.strip_wanted,
-        line_too=photo.find_done < photo.find_wanted,
+        look_too=photo.find_done < photo.find_wanted,
     )
 
 

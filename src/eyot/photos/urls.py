@@ -5,12 +5,14 @@ from django.urls import path
 from eyot.photos.views import marking, serving, strip
 
 urlpatterns = [
+    path("clutches/<slug:code>/cards.pdf", serving.cards_sheet, name="cards-sheet"),
     path("photos/<uuid:photo_id>/", strip.strip_page, name="strip-page"),
     path("photos/<uuid:photo_id>/ready/", strip.ready, name="photo-ready"),
     path("photos/<uuid:photo_id>/preview/", strip.preview, name="strip-preview"),
     path("photos/<uuid:photo_id>/light/", marking.light, name="photo-light"),
     path("photos/<uuid:photo_id>/line/", marking.line, name="photo-line"),
     path("photos/<uuid:photo_id>/line/right/", marking.line_right, name="photo-line-right"),
+    path("photos/<uuid:photo_id>/whose/", marking.whose, name="photo-whose"),
     path("photos/<uuid:photo_id>/brush/", marking.brush, name="photo-brush"),
     path("photos/<uuid:photo_id>/kind/", marking.kind, name="photo-kind"),
     path("photos/<uuid:photo_id>/away/", marking.away, name="photo-away"),

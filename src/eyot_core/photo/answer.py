@@ -92,7 +92,7 @@ def find_answer(photo: Pixels, card: tuple[float, ...] | None) -> dict[str, Any]
     animal."""
     from eyot_core.photo.find import find_animal
 
-    found = find_animal(photo, tuple(round(value) for value in card) if card else None)  # type: ignore[arg-type]
+    found = find_animal(photo, [tuple(round(value) for value in card)] if card else [])  # type: ignore[list-item]
     points = None if found.points is None else [[round(float(x), 1), round(float(y), 1)] for x, y in found.points]
     line = None if points is None else {"points": points}
     return {"line": line, "confidence": round(found.confidence, 3), "why": found.why}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from html import escape
+from typing import IO
 
 from eyot_core.photo.card import CODE, HEIGHT, MARKER, MARKERS, SCALE_LINE, WIDTH, WINDOW, code_rows, marker_rows
 
@@ -87,8 +88,8 @@ def _scale() -> str:
     return f'<path d="M{left} {height}H{right}{ticks}" fill="none" stroke="#000" stroke-width="0.25"/>{words}'
 
 
-def write_sheet(ids: Sequence[str], out: str) -> None:
-    """Writes the sheet as a PDF. OSError where the file can't be written."""
+def write_sheet(ids: Sequence[str], out: str | IO[bytes]) -> None:
+    """Writes the sheet as a PDF, into a file or to a path. OSError where that can't be written."""
     from weasyprint import HTML  # type: ignore[import-untyped]  # slow to import
 
     HTML(string=sheet_html(ids)).write_pdf(out)

@@ -10,7 +10,7 @@ shape of :mod:`eyot_core.body`, loosely: a middle that is broadest, one end that
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -70,15 +70,15 @@ class _Candidate:
     against: str = ""
 
 
-def find_animal(photo: Pixels, card: Box | None = None) -> Found:
-    """The line along an animal's back in an upright photo, sRGB (rows, columns, 3). ``card``: what is known to be a card, (left, top,
-    right, bottom) in pixels of the photo."""
+def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
+    """The line along an animal's back in an upright photo, sRGB (rows, columns, 3). ``cards``: what is known to be cards, (left,
+    top, right, bottom) in pixels of the photo."""
     factor = min(1.0, LONGEST / max(photo.shape[:2]))
     shape = max(2, round(photo.shape[0] * factor)), max(2, round(photo.shape[1] * factor))
     small = cv2.resize(photo, shape[::-1], interpolation=cv2.INTER_AREA)
     light = np.maximum(linear(small), 2e-4)
     free = np.ones(shape, dtype=bool)
-    if card:
+    for card in cards:
         left, top, right, bottom = (round(value * factor) for value in card)
         free[max(0, top - 4) : bottom + 5, max(0, left - 4) : right + 5] = False
     ground = _ground(light, free)

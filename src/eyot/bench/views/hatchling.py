@@ -29,7 +29,7 @@ from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo, lender
 from eyot.photos.models import Photo
-from eyot.photos.queries import latest_strips, progress_of, strips_of_other_stages
+from eyot.photos.queries import latest_strips, other_on_card, progress_of, strips_of_other_stages
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.devices import entered_at, key_from
@@ -71,6 +71,7 @@ def _photos(egg: Egg, asked: str, stage: str) -> dict[str, object]:
         "photos": photos,
         "shown": shown,
         "lender": lender(shown) if shown else None,
+        "on_card": other_on_card(shown) if shown else None,
         "progress": progress_of(photos),
         "wiped_to": strips_of_other_stages(photos, stage),
     }

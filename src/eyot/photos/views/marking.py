@@ -21,9 +21,11 @@ from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.queries import photo_of
 from eyot.photos.tasks import order_waiting
+from eyot.season.models import Egg
 from eyot.shared.refusal import Refused
 
 MOST_STROKES = 400
+LONGEST_NUMBER = 10
 
 
 @require_POST
@@ -63,6 +65,19 @@ def line_right(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         actions.confirm_line(photo, request.member, timezone.now())
     except Refused as reason:
         return _back(request, photo, str(reason))
+    return _back(request, photo, "")
+
+
+@require_POST
+def whose(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+    """Whose photo it is, where its card says another."""
+    photo = photo_of(request.collection, photo_id)
+    number = request.POST.get("egg", "")
+    eggs = Egg.objects.filter(clutch__collection=request.collection).select_related("clutch")
+    egg = eggs.filter(pk=int(number)).first() if number.isdecimal() and len(number) < LONGEST_NUMBER else None
+    if egg is None:
+        return _back(request, photo, "That hatchling is not here. The photo stays where it is.")
+    actions.settle_whose(photo, request.member, egg, timezone.now())
     return _back(request, photo, "")
 
 

@@ -17,7 +17,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.photos import actions
 from eyot.photos.models import Photo
 from eyot.photos.preview import quick_strip
-from eyot.photos.queries import Progress, latest_strips, measure_rows, photo_of, progress_of
+from eyot.photos.queries import Progress, latest_strips, measure_rows, other_on_card, photo_of, progress_of
 from eyot.photos.views.marking import line_sent
 
 
@@ -38,6 +38,7 @@ def strip_page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         "framed": photo.kind in FRAMES,
         "kinds": Photo.Kind.choices,
         "lender": actions.lender(photo),
+        "on_card": other_on_card(photo),
         "progress": progress,
         "rows": measure_rows(photo, latest_strips(photo.egg.clutch, photo.stage)) if photo.measures else [],
         "siblings": Photo.objects.filter(egg=photo.egg).exclude(pk=photo.pk),
