@@ -163,7 +163,7 @@ class Cards(Lines):
         self.assertLess(abs(photo.size["length"] - true), 3 * photo.size["length_sd"])
         page = self.client.get(f"/photos/{photo.pk}/")
         self.assertContains(page, f"By the card beside it: length {photo.size['length']:.1f} ±")
-        self.assertNotContains(page, "The card in this photo says")
+        self.assertNotContains(page, "Its card says")
 
     def test_a_light_that_was_marked_stands(self) -> None:
         taken = case(3).taken.pixels
@@ -181,11 +181,11 @@ class Cards(Lines):
     def test_a_card_that_names_another_hatchling_is_asked_about_and_the_photo_moves(self) -> None:
         photo = self.with_card("26-W02-3")
         for page in (f"/photos/{photo.pk}/", f"/clutches/W-02/2/?photo={photo.pk}"):
-            self.assertContains(self.client.get(page), "The card in this photo says 26-W02-3")
+            self.assertContains(self.client.get(page), "Its card says 26-W02-3")
         other = self.egg(3, "W-02")
         photo = self.change(photo, "whose", egg=str(other.pk))
         self.assertEqual((photo.egg, photo.card_overruled), (other, True))
-        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "The card in this photo says")
+        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "Its card says")
         kept = Change.objects.latest("pk")
         self.client.post(f"/history/{kept.pk}/take-back/")
         self.assertEqual(Photo.objects.get(pk=photo.pk).egg.number, 2)
@@ -194,11 +194,11 @@ class Cards(Lines):
         photo = self.with_card("26-W02-3")
         photo = self.change(photo, "whose", egg=str(photo.egg_id))
         self.assertEqual(photo.egg.number, 2)
-        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "The card in this photo says")
+        self.assertNotContains(self.client.get(f"/photos/{photo.pk}/"), "Its card says")
 
     def test_a_card_of_nobody_here_is_told_and_another_collections_hatchling_is_no_choice(self) -> None:
         photo = self.with_card("26-X01-1")
-        self.assertContains(self.client.get(f"/photos/{photo.pk}/"), "says 26-X01-1, whom nobody here knows")
+        self.assertContains(self.client.get(f"/photos/{photo.pk}/"), "Its card says 26-X01-1, whom nobody here knows")
         stranger = self.neighbours.eggs.first()
         page = self.client.post(f"/photos/{photo.pk}/whose/", {"egg": str(stranger.pk)}, follow=True)
         self.assertContains(page, "That hatchling is not here. The photo stays where it is.")
