@@ -17,7 +17,7 @@ from eyot_core.photo.card_sheet import write_sheet
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float64]
-DOTS = 16
+DOTS = 10
 """Pixels of a millimetre in the printed card."""
 MARGIN, GAP = 10.0, 3.0
 FOCAL = 1.3

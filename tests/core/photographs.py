@@ -83,11 +83,10 @@ def case(number: int, shot: str = "loose", stage: str = "shed", width: int = 100
     return _case(number, shot, stage, width)
 
 
-@cache
-def _case(number: int, shot: str, stage: str, width: int) -> Case:
-    random = np.random.default_rng([31, number])
+def windows_at_random(random: np.random.Generator) -> Windows:
+    """Two windows, casts of up to 25 % a channel and an exposure of up to a stop."""
     azimuth, other = random.uniform(0, 2 * np.pi, 2)
-    lamp = Windows(
+    return Windows(
         toward=(np.cos(azimuth), np.sin(azimuth), random.uniform(0.5, 2.0)),
         second=(np.cos(other), np.sin(other), random.uniform(0.5, 2.0)),
         ambient=random.uniform(0.3, 0.6),
@@ -96,6 +95,12 @@ def _case(number: int, shot: str, stage: str, width: int) -> Case:
         exposure=random.uniform(-1, 1),
         wrap=random.uniform(0.1, 0.6),
     )
+
+
+@cache
+def _case(number: int, shot: str, stage: str, width: int) -> Case:
+    random = np.random.default_rng([31, number])
+    lamp = windows_at_random(random)
     looks = looks_of(number, stage)
     paper = WHITE_PAPER if number % 2 else BLUE_PAPER
     taken = photographed(

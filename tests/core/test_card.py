@@ -12,7 +12,7 @@ from unittest import TestCase
 import cv2
 import numpy as np
 import pypdfium2
-from PIL import Image
+from PIL import Image, ImageFile
 
 from eyot_core.cli import run
 from eyot_core.errors import InputError
@@ -170,6 +170,11 @@ class Sheets(TestCase):
             self.told("card", "--out", str(path), "--id", *[f"26-W01-{number}" for number in range(1, 12)])
             self.assertEqual(len(pypdfium2.PdfDocument(path)), 2)
         self.assertEqual(sheet_html([]).count("<svg"), 8)
+
+    def test_after_printing_half_a_picture_is_still_no_picture(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            self.told("card", "--out", f"{folder}/card.pdf")
+        self.assertFalse(ImageFile.LOAD_TRUNCATED_IMAGES)
 
     def test_what_can_not_be_printed_is_told(self) -> None:
         status, answer = self.told("card", "--out", "/nowhere/card.pdf")

@@ -101,7 +101,7 @@ class Parents(TestCase):
         with self.assertRaisesRegex(InputError, "possible genotypes; at most 100,000 can be listed"):
             cross_document(document(both, [both]), CATALOGUE)
         six = [looked_at(FIRST_LOOK) | {"id": str(number)} for number in range(6)]
-        with self.assertRaisesRegex(InputError, "too much to work through"):
+        with self.assertRaisesRegex(InputError, "times too much at once"):
             identify(document(both, [both], six), CATALOGUE)
 
 

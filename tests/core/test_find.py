@@ -14,7 +14,7 @@ from eyot_core.drawing.camera import BLUE_PAPER, WHITE_PAPER, Taken, photographe
 from eyot_core.photo.find import Found, find_animal
 from eyot_core.photo.spine import line_from, spine_of
 
-from tests.core.photographs import Windows, looks_of, small_photo
+from tests.core.photographs import looks_of, small_photo, windows_at_random
 
 NUMBERS = range(8)
 
@@ -35,17 +35,7 @@ def off(found: Found, taken: Taken) -> tuple[float, float]:
 
 def under_windows(number: int, seed: int | None = None, **how: Any) -> Taken:
     """A loose animal of ``looks_of(number)`` under two windows that follow from the number, as is its paper."""
-    random = np.random.default_rng([5, number])
-    azimuth, other = random.uniform(0, 2 * np.pi, 2)
-    lamp = Windows(
-        toward=(np.cos(azimuth), np.sin(azimuth), random.uniform(0.5, 2)),
-        second=(np.cos(other), np.sin(other), random.uniform(0.5, 2)),
-        ambient=random.uniform(0.3, 0.6),
-        gloss=((random.uniform(0, 0.15), 15.0), (random.uniform(0, 0.3), 80.0)),
-        cast=tuple(random.uniform(0.75, 1.25, 3)),
-        exposure=random.uniform(-1, 1),
-        wrap=random.uniform(0.1, 0.6),
-    )
+    lamp = windows_at_random(np.random.default_rng([5, number]))
     usual: dict[str, Any] = {"paper": WHITE_PAPER if number % 2 else BLUE_PAPER, "width": 640, "height": 480}
     return photographed(looks_of(number), number if seed is None else seed, "loose", lamp=lamp, **usual | how)
 

@@ -33,7 +33,7 @@ def check_effort(model: TraitModel, hatchlings: Sequence[Hatchling]) -> None:
         return
     share = max(pairs / MOST_HYPOTHESES, steps / MOST_STEPS, numbers / MOST_NUMBERS)
     raise InputError(
-        f"this is too much to work through, about {share:,.1f} times what is done: {cells:,} genotypes that the hatchlings may "
+        f"about {share:,.1f} times too much at once: {cells:,} genotypes that the hatchlings may "
         f"have, {pairs:,} sets of parents by what is only possible of them, {len(hatchlings)} hatchlings. Leave out the possible "
         "genes that matter least, or name fewer sires"
     )

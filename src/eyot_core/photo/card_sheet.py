@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from html import escape
 from typing import IO
 
+from PIL import ImageFile
+
 from eyot_core.photo.card import CODE, HEIGHT, MARKER, MARKERS, SCALE_LINE, WIDTH, WINDOW, code_rows, marker_rows
 
 LETTERS, MOST_WIDE = 6.0, 48.0
@@ -90,6 +92,13 @@ def _scale() -> str:
 
 def write_sheet(ids: Sequence[str], out: str | IO[bytes]) -> None:
     """Writes the sheet as a PDF, into a file or to a path. OSError where that can't be written."""
+    _printer()(string=sheet_html(ids)).write_pdf(out)
+
+
+def _printer() -> type:
+    """WeasyPrint's page. When it is imported, it lets Pillow take half a picture for a whole one, in the whole process: not here."""
+    before = ImageFile.LOAD_TRUNCATED_IMAGES
     from weasyprint import HTML  # type: ignore[import-untyped]  # slow to import
 
-    HTML(string=sheet_html(ids)).write_pdf(out)
+    ImageFile.LOAD_TRUNCATED_IMAGES = before
+    return HTML  # type: ignore[no-any-return]

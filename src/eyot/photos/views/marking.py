@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from uuid import UUID
 
 import numpy as np
@@ -57,28 +58,48 @@ def line(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     return _back(request, photo, message.reason[:1].upper() + message.reason[1:] + "." if message is not None else "")
 
 
-@require_POST
-def line_right(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+def changing(change: Callable[[CollectionRequest, Photo], None]) -> Callable[[CollectionRequest, UUID], HttpResponse]:
+    """A view that carries out a change of a photo, and goes back to where it was asked for, with what was refused."""
+
+    @require_POST
+    def view(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+        photo = photo_of(request.collection, photo_id)
+        try:
+            change(request, photo)
+        except Refused as reason:
+            return _back(request, photo, str(reason))
+        return _back(request, photo, "")
+
+    return view
+
+
+@changing
+def line_right(request: CollectionRequest, photo: Photo) -> None:
     """A line that was found is confirmed."""
-    photo = photo_of(request.collection, photo_id)
-    try:
-        actions.confirm_line(photo, request.member, timezone.now())
-    except Refused as reason:
-        return _back(request, photo, str(reason))
-    return _back(request, photo, "")
+    actions.confirm_line(photo, request.member, timezone.now())
 
 
-@require_POST
-def whose(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
+@changing
+def whose(request: CollectionRequest, photo: Photo) -> None:
     """Whose photo it is, where its card says another."""
-    photo = photo_of(request.collection, photo_id)
     number = request.POST.get("egg", "")
     eggs = Egg.objects.filter(clutch__collection=request.collection).select_related("clutch")
     egg = eggs.filter(pk=int(number)).first() if number.isdecimal() and len(number) < LONGEST_NUMBER else None
     if egg is None:
-        return _back(request, photo, "That hatchling is not here. The photo stays where it is.")
+        raise Refused("That hatchling is not here. The photo stays where it is.")
     actions.settle_whose(photo, request.member, egg, timezone.now())
-    return _back(request, photo, "")
+
+
+@changing
+def kind(request: CollectionRequest, photo: Photo) -> None:
+    """What a photo shows."""
+    actions.change_kind(photo, request.member, request.POST.get("kind", ""), timezone.now())
+
+
+@changing
+def again(request: CollectionRequest, photo: Photo) -> None:
+    """What could not be made is ordered once more."""
+    order_waiting(photo)
 
 
 def line_sent(sent: QueryDict) -> tuple[list[list[float]] | None, float, float]:
@@ -116,17 +137,6 @@ def _stroke(photo: Photo, entry: dict[str, object]) -> Stroke:
 
 
 @require_POST
-def kind(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
-    """What a photo shows."""
-    photo = photo_of(request.collection, photo_id)
-    try:
-        actions.change_kind(photo, request.member, request.POST.get("kind", ""), timezone.now())
-    except Refused as reason:
-        return _back(request, photo, str(reason))
-    return _back(request, photo, "")
-
-
-@require_POST
 def away(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
     """A photo is taken away."""
     photo = photo_of(request.collection, photo_id)
@@ -136,14 +146,6 @@ def away(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         "The photo was taken away. It comes back with all that was marked in it by taking that back under Changes.",
     )
     return redirect("bench", photo.egg.clutch.code, photo.egg.number)
-
-
-@require_POST
-def again(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
-    """What could not be made is ordered once more."""
-    photo = photo_of(request.collection, photo_id)
-    order_waiting(photo)
-    return _back(request, photo, "")
 
 
 def _back(request: CollectionRequest, photo: Photo, trouble: str) -> HttpResponse:
