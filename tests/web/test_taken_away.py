@@ -30,6 +30,7 @@ from eyot.collection.models import Collection, Membership, Removal
 from eyot.collection.removal_actions import DAYS_TO_THINK, ask_removal
 from eyot.photos.actions import add_photo
 from eyot.photos.files import store
+from eyot.photos.models import Photo
 from eyot.safekeeping.exporting import export
 from eyot.safekeeping.importing import bring_in
 from eyot.safekeeping.kinds import KINDS, MANIFEST
@@ -233,6 +234,17 @@ class NoSuchZip(Zips):
         data[entry + 24 : entry + 28] = (0xFFFFFFFE).to_bytes(4, "little")  # the size before packing
         with override_settings(MOST_IMPORTED_BYTES=10**9):
             self.refused(bytes(data), "It claims 4 GB|claims")
+
+    def test_what_was_taken_away_before_lines_and_cards_were_found_is_read_in(self) -> None:
+        name = "records/photos.jsonl"
+        (photo,) = [json.loads(line) for line in self.files[name].splitlines()]
+        later = ("line_confidence", "line_missing", "find_wanted", "find_done", "cards", "card_overruled", "size")
+        kept = {key: value for key, value in photo.items() if key not in later}
+        self.assertEqual(len(photo) - len(kept), len(later))
+        self.files[name] = json.dumps(kept).encode() + b"\n"
+        bring_in(io.BytesIO(self.zipped(self.listed())), self.there)
+        read = Photo.objects.get(egg__clutch__collection=self.there)
+        self.assertEqual((read.find_wanted, read.cards, read.line_confidence), (0, [], None))
 
     def test_rows_that_can_not_be_are_told_by_file_and_line(self) -> None:
         name = "records/animals.jsonl"

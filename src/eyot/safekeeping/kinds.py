@@ -28,7 +28,13 @@ SECRETS = {"bench.invitation": ("token",)}
 """Secrets of a server, made anew where the rows are read in."""
 FOUND_HERE = {"photos.photo": ("original_missing",)}
 """What a server found of its own store, looked for anew where the rows are read in."""
-ADDED = {"bench.invitation": ("counts",)}
+ADDED = {
+    "bench.invitation": ("counts",),
+    "photos.photo": (
+        *("line_confidence", "line_missing", "find_wanted", "find_done"),
+        *("cards", "card_overruled", "size"),
+    ),
+}
 """What collections that were taken away by an earlier Eyot lack: as in a new row."""
 FRESH = ("key",)
 """Values that no two rows of a server may share: kept where they are free, else made anew."""
