@@ -43,7 +43,6 @@ def _missing_packages(browser: bool, node: bool) -> list[str]:
         and subprocess.run([sys.executable, "-c", "import venv, ensurepip"], capture_output=True).returncode
     ):
         missing.append("python3-venv")
-    missing += [package for package, file in FOR_PRINT.items() if not any(Path("/usr").glob(file))]
     if browser and not Path("/usr/bin/chromium").exists():
         missing.append("chromium")
     if node:
@@ -58,9 +57,16 @@ WAIT_FOR_OTHERS = ("-o", "DPkg::Lock::Timeout=300")
 
 
 def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
-    """Installs the Debian packages that are missing."""
-    if missing := _missing_packages(browser, node):
-        _install_packages(missing)
+    """Installs the Debian packages that are missing. Without those that sheets are printed with everything else runs."""
+    missing = _missing_packages(browser, node)
+    to_print = [package for package, file in FOR_PRINT.items() if not any(Path("/usr").glob(file))]
+    if missing:
+        _install_packages([*missing, *to_print])
+    elif to_print:
+        try:
+            _install_packages(to_print)
+        except CannotGoOn as reason:
+            tell(f"cards can't be printed yet: {reason}")
 
 
 def _install_packages(missing: list[str]) -> None:

@@ -8,6 +8,7 @@ import tempfile
 from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
 
 import cv2
 import numpy as np
@@ -17,7 +18,7 @@ from PIL import Image, ImageFile
 from eyot_core.cli import run
 from eyot_core.errors import InputError
 from eyot_core.photo.card import HEIGHT, WIDTH, code_rows, find_cards
-from eyot_core.photo.card_sheet import sheet_html
+from eyot_core.photo.card_sheet import sheet_html, write_sheet
 
 from tests.core.cards import Laid, at_random, homography, photographed_cards
 
@@ -183,6 +184,15 @@ class Sheets(TestCase):
             status, answer = self.told("card", "--out", f"{folder}/card.pdf", "--id", "x" * 80)
             self.assertEqual((status, answer["at"], list(Path(folder).iterdir())), (2, "id", []))
         self.assertEqual(self.told("card")[0], 2)
+
+    def test_on_a_machine_that_can_not_print_that_is_said(self) -> None:
+        missing = patch("builtins.__import__", side_effect=OSError("cannot load library 'libpango-1.0-0'"))
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            missing,
+            self.assertRaisesRegex(InputError, "can't print: .* Pango"),
+        ):
+            write_sheet([], f"{folder}/card.pdf")
 
     def test_a_number_is_written_so_that_it_stands_in_html(self) -> None:
         self.assertIn("&lt;b&gt;", sheet_html(["<b>"]))

@@ -8,6 +8,7 @@ from typing import IO
 
 from PIL import ImageFile
 
+from eyot_core.errors import InputError
 from eyot_core.photo.card import CODE, HEIGHT, MARKER, MARKERS, SCALE_LINE, WIDTH, WINDOW, code_rows, marker_rows
 
 LETTERS, MOST_WIDE = 6.0, 48.0
@@ -98,7 +99,9 @@ def write_sheet(ids: Sequence[str], out: str | IO[bytes]) -> None:
 def _printer() -> type:
     """WeasyPrint's page. When it is imported, it lets Pillow take half a picture for a whole one, in the whole process: not here."""
     before = ImageFile.LOAD_TRUNCATED_IMAGES
-    from weasyprint import HTML  # type: ignore[import-untyped]  # slow to import
-
+    try:
+        from weasyprint import HTML  # type: ignore[import-untyped]  # slow to import
+    except OSError as error:
+        raise InputError(f"this machine can't print: the library Pango is missing ({error})", "out") from error
     ImageFile.LOAD_TRUNCATED_IMAGES = before
     return HTML  # type: ignore[no-any-return]
