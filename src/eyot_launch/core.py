@@ -16,7 +16,7 @@ MODULE = "eyot_core.cli"
 
 def core(arguments: list[str]) -> NoReturn:
     """Becomes the core: one JSON document in, one out. A launcher that runs in the environment already starts no second Python."""
-    ensure_packages()
+    ensure_packages(printing=arguments[:1] == ["card"])
     ensure_environment()
     if Path(sys.prefix).resolve() == VENV.resolve():
         sys.argv = [MODULE, *arguments]

@@ -56,10 +56,11 @@ WAIT_FOR_OTHERS = ("-o", "DPkg::Lock::Timeout=300")
 """Another program that installs just now is waited for, five minutes at most; apt says so meanwhile."""
 
 
-def ensure_packages(*, browser: bool = False, node: bool = False) -> None:
-    """Installs the Debian packages that are missing. Without those that sheets are printed with everything else runs."""
+def ensure_packages(*, browser: bool = False, node: bool = False, printing: bool = True) -> None:
+    """Installs the Debian packages that are missing. Without those that sheets are printed with everything else runs;
+    ``printing``: are they looked for?"""
     missing = _missing_packages(browser, node)
-    to_print = [package for package, file in FOR_PRINT.items() if not any(Path("/usr").glob(file))]
+    to_print = [package for package, file in FOR_PRINT.items() if printing and not any(Path("/usr").glob(file))]
     if missing:
         _install_packages([*missing, *to_print])
     elif to_print:

@@ -51,7 +51,7 @@ def restore(file: Path, data: Path) -> int:
 
 
 def _ensure() -> None:
-    ensure_packages()
+    ensure_packages(printing=False)
     ensure_environment()
     os.umask(PRIVATE)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import json
 import tempfile
-from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
@@ -69,12 +68,11 @@ class Laying(TestCase):
             self.assertLess(float((light**2.2).std(axis=(0, 1)).max()), 0.02, "nothing of the frame in it")
 
     def test_a_window_that_lies_half_in_shade_or_is_burnt_out_is_no_reference(self) -> None:
-        shaded = Laid(shade=0.6, middle=(0.35, 0.5), mm_per_pixel=0.2)
-        edge = replace(shaded, middle=(0.35 - 14 / 0.2 / 1000, 0.5))
-        for laid in (replace(edge, shade=0.6), Laid(cast=(1.6, 1.6, 1.6), within=0.85)):
-            lit = photographed_cards(laid) if laid.cast[0] > 1 else shade_across(photographed_cards(edge), laid)
-            cards = find_cards(lit).cards
-            self.assertEqual([card.kind for card in cards], [None])
+        laid = Laid(middle=(0.35, 0.5), mm_per_pixel=0.2)
+        half_lit = shade_across(photographed_cards(laid), laid)
+        burnt = photographed_cards(Laid(cast=(1.6, 1.6, 1.6), within=0.85))
+        for photo in (half_lit, burnt):
+            self.assertEqual([card.kind for card in find_cards(photo).cards], [None])
 
     def test_partly_shaded_or_with_a_corner_hidden_it_is_found(self) -> None:
         laid = Laid(shade=0.7, turned=20, slant=15, mm_per_pixel=0.25)
@@ -95,7 +93,7 @@ class Laying(TestCase):
 
 def shade_across(photo: np.ndarray, laid: Laid) -> np.ndarray:
     """A sharp shadow through the middle of the window."""
-    window = (homography(laid) @ np.array([57.0, 17.0, 1.0])).reshape(3)
+    window = (homography(laid) @ np.array([58.5, 17.0, 1.0])).reshape(3)
     dark = photo.copy()
     dark[:, round(float(window[0] / window[2])) :] //= 2
     return dark

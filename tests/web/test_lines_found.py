@@ -14,7 +14,7 @@ from PIL import Image
 from eyot_core.photo.find import Found
 
 from eyot.collection.models import Change
-from eyot.photos import processing
+from eyot.photos import processing, tasks
 from eyot.photos.actions import order_unsought
 from eyot.photos.models import Photo
 from tests.core.cards import Laid, photographed_cards
@@ -178,6 +178,24 @@ class Cards(Lines):
             light="white paper", light_data={"card": "white paper", "gains": [1, 1, 1]}
         )
         self.assertEqual(self.made(photo).light, "white paper")
+
+    def test_of_a_line_that_was_drawn_before_its_card_was_found_the_strip_is_made_anew(self) -> None:
+        photo = self.with_card()
+        Photo.objects.filter(pk=photo.pk).update(
+            light="",
+            light_data={},
+            cards=[],
+            size={},
+            line_confidence=None,
+            find_wanted=2,
+            strip_done=1,
+            strip_wanted=1,
+        )
+        tasks.look_over(str(photo.pk))
+        photo.refresh_from_db()
+        self.assertEqual((photo.light, photo.strip_wanted, photo.is_unchecked), ("grey card", 2, False))
+        photo = self.made(photo)
+        self.assertEqual((photo.strip_done, bool(photo.size)), (2, True))
 
     def test_in_the_egg_too_the_card_is_found_and_no_line_is_sought(self) -> None:
         photo = self.with_card(stage="egg")

@@ -80,7 +80,15 @@ def look_over(photo_id: str) -> Wanted:
     line = _line_in(photo, pixels, cards) if photo.shows_a_body and not photo.line else None
     missing = line.reason[:200] if isinstance(line, BadLine) else ""
     Photo.objects.filter(pk=photo.pk).update(find_done=photo.find_wanted, cards=cards, line_missing=missing)
-    return Wanted(sizes=_lit_by_card(photo, pixels, cards), strip=isinstance(line, tuple) and _keep_line(photo, *line))
+    is_lit = _lit_by_card(photo, pixels, cards)
+    if isinstance(line, tuple):
+        return Wanted(is_lit, _keep_line(photo, *line))
+    return Wanted(is_lit, bool(cards) and _order_anew(photo))
+
+
+def _order_anew(photo: Photo) -> bool:
+    """Counts up the strip of a line that stood before its card was found: its light and its scale are known by now."""
+    return bool(Photo.objects.filter(pk=photo.pk).exclude(line={}).update(strip_wanted=F("strip_wanted") + 1))
 
 
 def _line_in(
