@@ -218,3 +218,20 @@ test("what an earlier Eyot kept in another place is taken over", async () => {
   assert.deepEqual(urls(), ["/old/"]);
   assert.equal(localStorage.getItem("eyot-outbox"), null);
 });
+
+test("nothing counts as sent from the moment it is entered until the server has it", async () => {
+  const said = [], body = page.document.body, show = (name) => said.push(body.dataset[name]);
+  new page.document.defaultView.MutationObserver(() => show("unsent")).observe(body, { attributeFilter: ["data-unsent"] });
+  page.onFetch = () => said.push("at the server");
+  await shelve("/a/", {}).then(() => sendAll());
+  assert.deepEqual(said.slice(said.indexOf("1")).filter((one, at, all) => one !== all[at - 1]), ["1", "at the server", "0"]);
+  assert.ok(!said.slice(0, said.indexOf("1")).includes("0"));
+});
+
+test("a run that leaves the young to their page is followed by one that was asked for without", async () => {
+  await shelve("/a/", {});
+  const patient = sendAll(60_000);
+  assert.equal(await sendAll(0), true);
+  assert.equal(await patient, true);
+  assert.deepEqual(urls(), ["/a/"]);
+});

@@ -129,14 +129,19 @@ function press(event) {
   choose(egg);
 }
 
-export function arrangeBox() {
-  const button = find("[data-arrange]");
+/** @param {Event} event */
+function toggle(event) {
+  const button = around(event, "[data-arrange]");
   if (!button) return;
-  button.addEventListener("click", () => {
-    const on = drawing().toggleAttribute("data-arranging");
-    button.setAttribute("aria-pressed", String(on));
-    if (!on) all("[data-egg-mark]").forEach((form) => { form.hidden = true; });
-  });
+  const on = drawing().toggleAttribute("data-arranging");
+  button.setAttribute("aria-pressed", String(on));
+  if (!on) all("[data-egg-mark]").forEach((form) => { form.hidden = true; });
+}
+
+// The box is drawn anew when somebody else changes something: the page listens, not what is replaced.
+export function arrangeBox() {
+  if (!find("[data-arrange]")) return;
+  document.addEventListener("click", toggle);
   document.addEventListener("pointerdown", pick);
   document.addEventListener("pointermove", drag);
   document.addEventListener("pointerup", drop);

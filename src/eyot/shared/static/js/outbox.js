@@ -25,8 +25,10 @@ let arriving = 0;
 // The page says in its body how many entries are not sent, from the moment in which they are entered.
 const show = () => { document.body.dataset.unsent = String(arriving + left.waiting); };
 
-async function count() {
+/** @param {number} arrived how many that were on their way to the device are on it by now */
+async function count(arrived = 0) {
   const own = await entriesOf(person());
+  arriving -= arrived;
   const aside = own.filter((entry) => entry.aside).length;
   left = { waiting: own.length - aside, aside };
   show();
@@ -62,13 +64,12 @@ export async function shelve(url, values, { words = "", file = null } = {}) {
   try {
     await keep(entry);
   } catch (reason) {
-    tell("This device keeps nothing (its storage is full, or closed to pages). This was not kept: try again when there is room.");
-    throw reason;
-  } finally {
     arriving -= 1;
     show();
+    tell("This device keeps nothing (its storage is full, or closed to pages). This was not kept: try again when there is room.");
+    throw reason;
   }
-  await count();
+  await count(1);
   return kept;
 }
 
@@ -115,15 +116,35 @@ async function send(entry) {
 
 /** @type {Promise<boolean>} */
 let sending = null;
+/** @type {number[]} what the next run was asked for while one was under way */
+let asked = [];
+
+// Browsers give locks over TLS and on the own machine; elsewhere two windows may send one entry twice, which counts once by its key.
+/** @param {number} older */
+const alone = async (older) => (navigator.locks ? navigator.locks.request("eyot-outbox", () => run(older)) : run(older));
+
+async function runAsAsked() {
+  let all = true;
+  try {
+    while (asked.length) {
+      const older = Math.min(...asked);
+      asked = [];
+      all = await alone(older);
+    }
+  } finally {
+    sending = null;
+  }
+  return all;
+}
 
 /**
- * Sends what waits, oldest first; stops at the first that gets no answer. One run at a time, over all windows. Tells whether all is sent.
+ * Sends what waits, oldest first; stops at the first that gets no answer. One run at a time, over all windows; what is entered while one
+ * comes to its end is sent by another. Tells whether all is sent.
  * @param {number} older send only what has waited for so many milliseconds
  */
 export function sendAll(older = 0) {
-  // Browsers give locks over TLS and on the own machine; elsewhere two windows may send one entry twice, which counts once by its key.
-  const alone = async () => (navigator.locks ? navigator.locks.request("eyot-outbox", () => run(older)) : run(older));
-  sending ??= alone().finally(() => { sending = null; });
+  asked.push(older);
+  sending ??= runAsAsked();
   return sending;
 }
 

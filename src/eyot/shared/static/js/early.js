@@ -1,0 +1,53 @@
+// A slow phone shows a page before its scripts run. What is pressed until then is held, and done in its order once they listen; what
+// a page does by itself (a link, a word typed into a field) is left alone. Loaded ahead of the page, as a plain script.
+(() => {
+  /** @type {(() => void)[]} */
+  const held = [];
+  const stop = new AbortController();
+
+  /** @param {Event} event */
+  const target = (event) => /** @type {HTMLElement} */ (event.target);
+
+  /**
+   * @param {Event} event
+   * @param {HTMLElement} on
+   * @param {() => void} again
+   */
+  function hold(event, on, again) {
+    event.stopImmediatePropagation();
+    held.push(() => { if (on.isConnected) again(); });
+  }
+
+  /** @param {Event} event */
+  function click(event) {
+    const on = /** @type {HTMLElement} */ (target(event).closest("button, [hx-get], [hx-post]"));
+    if (!on) return;
+    event.preventDefault();
+    hold(event, on, () => on.click());
+  }
+
+  /** @param {Event} event */
+  function change(event) {
+    hold(event, target(event), () => target(event).dispatchEvent(new Event("change", { bubbles: true })));
+  }
+
+  /** @param {KeyboardEvent} event */
+  function press(event) {
+    const { key, code, shiftKey, ctrlKey, altKey, metaKey } = event;
+    if (target(event).closest("input, select, textarea")) return;
+    const again = { key, code, shiftKey, ctrlKey, altKey, metaKey, bubbles: true, cancelable: true };
+    hold(event, target(event), () => target(event).dispatchEvent(new KeyboardEvent("keydown", again)));
+  }
+
+  function begin() {
+    stop.abort();
+    held.splice(0).forEach((one) => one());
+  }
+
+  const how = { capture: true, signal: stop.signal };
+  document.addEventListener("click", click, how);
+  document.addEventListener("change", change, how);
+  document.addEventListener("keydown", press, how);
+  // Modules have run by then; htmx looks through the page at this same event, so that it is waited for.
+  document.addEventListener("DOMContentLoaded", () => setTimeout(begin));
+})();
