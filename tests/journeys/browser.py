@@ -23,7 +23,7 @@ FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-backgro
 FLAGS += ["--disable-component-update", "--disable-sync"]
 DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
 PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
-PATIENCE_MS = 30_000
+PATIENCE_MS = 60_000
 """How long a browser is waited for: a busy machine fails no test."""
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 

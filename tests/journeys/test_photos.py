@@ -26,7 +26,7 @@ from tests.demo_rows import Rows
 from tests.jobs import do_jobs
 from tests.journeys.browser import DESK, PHONE, Journey, offences
 
-MADE = 30_000
+MADE = 120_000
 
 
 def taken(number: int) -> Taken:
