@@ -3,7 +3,7 @@ interface HtmxDetail {
   formData: FormData;
   path: string;
   shouldSwap: boolean;
-  requestConfig: { parameters: Record<string, string>; verb: string };
+  requestConfig: { parameters: Record<string, string>; path: string; verb: string };
   xhr: XMLHttpRequest;
 }
 
@@ -12,6 +12,7 @@ interface HTMLElementEventMap {
   "htmx:beforeRequest": CustomEvent<HtmxDetail>;
   "htmx:afterRequest": CustomEvent<HtmxDetail>;
   "htmx:beforeSwap": CustomEvent<HtmxDetail>;
+  "htmx:afterSwap": CustomEvent<HtmxDetail>;
 }
 
 declare const htmx: { ajax(verb: string, url: string, context: object): Promise<void> };

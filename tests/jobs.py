@@ -17,6 +17,8 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot.config.stores import photo_store
 from eyot.hets import reckoning
+from eyot.inbox import filing as inbox_filing
+from eyot.inbox import tasks as inbox_tasks
 from eyot.photos import processing, tasks
 
 
@@ -24,7 +26,13 @@ def _reckon(collection: int) -> None:
     reckoning.reckon(collection, timezone.now())
 
 
+def _settle(collection: int) -> None:
+    inbox_filing.settle(collection, timezone.now())
+
+
 DOING = {
+    inbox_tasks.LOOK: inbox_tasks.look_and_settle,
+    inbox_tasks.SETTLE: _settle,
     "photos.sizes": processing.make_sizes,
     "photos.strip": processing.make_strip,
     "photos.look": tasks.look_over,

@@ -43,7 +43,16 @@ from tests.web.test_photos import encoded
 
 SCHEMA = Path(__file__).resolve().parents[2] / "docs/formats/collection.schema.json"
 NOW = datetime(2026, 6, 12, 3, 17, tzinfo=UTC)
-OF_SERVERS = {"membership", "memberinvitation", "backuprun", "removal", "collection", "genereckoning"}
+OF_SERVERS = {
+    "membership",
+    "memberinvitation",
+    "backuprun",
+    "removal",
+    "collection",
+    "genereckoning",
+    "drop",
+    "inboxphoto",
+}
 
 
 class Kinds(TestCase):

@@ -1,4 +1,5 @@
-"""The watched folder: files that a camera leaves there go to the egg that is chosen on the capture page.
+"""The watched folder: files that a camera leaves there go to the egg that is chosen on the capture page, or into the inbox while that
+is open.
 
 Each collection has its own folder. A file is claimed by being moved before it is read, so that two pages that watch take it in once, and
 leaves the folder when Eyot has it: the camera's own file, with where it was taken, stays nowhere. What can't be taken lies in ``refused``
@@ -11,7 +12,7 @@ import contextlib
 import fcntl
 import os
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -25,22 +26,26 @@ from eyot_core.photo.picture import NoPicture
 
 from eyot.collection.models import Collection
 from eyot.photos.actions import add_photo
-from eyot.photos.models import Photo
 from eyot.season.models import Egg
 
 SETTLED_SECONDS = 1.0
 ENDINGS = (".jpg", ".jpeg", ".png", ".webp", ".heic", ".heif")
 MOST_AT_ONCE = 10
 CLAIMED, REFUSED = "claimed", "refused"
+INBOX = "inbox"
+"""Who claims for the inbox."""
 
 
 @dataclass(frozen=True)
 class Arrival:
-    """One file that came: the photo that it is now, or why it is none."""
+    """One file that came. ``trouble``: why it is not kept; empty where it is."""
 
     name: str
-    photo: Photo | None
     trouble: str
+
+
+Keep = Callable[[str, "File[bytes]", UUID], NoPicture | None]
+"""Keeps a file for somebody under a number; or says why not."""
 
 
 def watched_folder(collection: Collection) -> Path:
@@ -56,15 +61,33 @@ def take_in(
 ) -> list[Arrival]:
     """Takes in the files that lie in the folder and are written to no more, the oldest first; before them those that somebody claimed
     and did not come to take in, for the egg that they were claimed for."""
+
+    def keep(whom: str, file: File[bytes], key: UUID) -> NoPicture | None:
+        number, stage, kind = whom.split("_")
+        own = Egg.objects.filter(pk=int(number), clutch__collection=collection).select_related("clutch").first()
+        if own is None:
+            return NoPicture(f"{file.name}: its egg is not here any more.")
+        taken = add_photo(own, user, file, stage, at, kind, key)  # type: ignore[arg-type]
+        return taken if isinstance(taken, NoPicture) else None
+
+    return bring(collection, f"{egg.pk}_{stage}_{kind}", lambda whom: whom != INBOX, keep)
+
+
+def bring(collection: Collection, whom: str, is_ours: Callable[[str], bool], keep: Keep) -> list[Arrival]:
+    """Claims what lies in the folder for somebody and lets it be kept; before that what was claimed by ours and left."""
     folder = watched_folder(collection)
-    came = [_taken(claim, collection, user, at) for claim in sorted((folder / CLAIMED).iterdir())]
+    came = [_taken(claim, keep) for claim in sorted((folder / CLAIMED).iterdir()) if is_ours(_whom(claim))]
     for path in sorted(filter(_is_ready, folder.iterdir()), key=_age)[:MOST_AT_ONCE]:
-        claim = folder / CLAIMED / f"{egg.pk}_{stage}_{kind}_{uuid4()}"
+        claim = folder / CLAIMED / f"{whom}_{uuid4()}"
         claim.mkdir()
         with contextlib.suppress(FileNotFoundError):  # another page was quicker
             path.rename(claim / path.name)
-        came.append(_taken(claim, collection, user, at))
+        came.append(_taken(claim, keep))
     return [arrival for arrival in came if arrival]
+
+
+def _whom(claim: Path) -> str:
+    return claim.name.rpartition("_")[0]
 
 
 def _is_ready(path: Path) -> bool:
@@ -78,27 +101,20 @@ def _age(path: Path) -> float:
         return 0.0
 
 
-def _taken(claim: Path, collection: Collection, user: AbstractBaseUser, at: datetime) -> Arrival | None:
+def _taken(claim: Path, keep: Keep) -> Arrival | None:
     """Takes in what lies in a claim, unless another does so just now. The claim's number is the photo's, so that one whose taker was
     stopped at any moment is taken in once; only what is kept, or refused, leaves its place."""
     with _held(claim) as path:
         if path is None:
             return None
-        number, stage, kind, key = claim.name.split("_")
-        egg = Egg.objects.filter(pk=int(number), clutch__collection=collection).select_related("clutch").first()
-        if egg is None:
-            taken: Photo | NoPicture = NoPicture(f"{path.name}: its egg is not here any more.")
-        else:
-            with path.open("rb") as file:
-                taken = add_photo(egg, user, File(file, path.name), stage, at, kind, UUID(key))  # type: ignore[arg-type]
-        if isinstance(taken, NoPicture):
+        with path.open("rb") as file:
+            trouble = keep(_whom(claim), File(file, path.name), UUID(claim.name.rpartition("_")[2]))
+        if trouble is not None:
             path.rename(_free_name(claim.parent.parent / REFUSED / path.name))
-            arrival = Arrival(path.name, None, f"{taken.message} It lies in “refused” now.")
         else:
             path.unlink()
-            arrival = Arrival(path.name, taken, "")
         claim.rmdir()
-        return arrival
+        return Arrival(path.name, f"{trouble.message} It lies in “refused” now." if trouble is not None else "")
 
 
 @contextlib.contextmanager

@@ -57,7 +57,7 @@ def arrivals(request: CollectionRequest, code: str, number: int) -> HttpResponse
     egg = egg_of(clutch, number)
     context = _context(request, clutch, egg)
     came = take_in(request.collection, egg, request.member, str(context["stage"]), str(context["kind"]), timezone.now())
-    if any(arrival.photo for arrival in came):
+    if any(not arrival.trouble for arrival in came):
         context |= _context(request, clutch, egg)
     if not came and context["seen"] == request.POST.get("seen"):
         return HttpResponse(status=204)

@@ -62,6 +62,7 @@ INSTALLED_APPS = [
     "eyot.lineup",
     "eyot.demo",
     "eyot.capture",
+    "eyot.inbox",
     "eyot.safekeeping",
     "eyot.phone",
     "allauth",  # after ours, whose templates come first

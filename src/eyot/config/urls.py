@@ -13,6 +13,7 @@ urlpatterns = [
     path("", include("eyot.photos.urls")),
     path("", include("eyot.lineup.urls")),
     path("", include("eyot.capture.urls")),
+    path("", include("eyot.inbox.urls")),
     path("", include("eyot.bench.urls")),
     path("", include("eyot.hets.urls")),
     path("", include("eyot.reference.urls")),

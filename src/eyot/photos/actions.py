@@ -22,10 +22,11 @@ from eyot_core.photo.measures import RECKONING
 from eyot_core.photo.picture import NoPicture, Picture
 from eyot_core.photo.spine import BadLine, line_from
 
-from eyot.collection.history import recording, subject_of
+from eyot.collection.history import Recording, recording, subject_of
 from eyot.photos import files
 from eyot.photos.decoding import TakenIn, taken_in
 from eyot.photos.models import Photo
+from eyot.photos.processing import Looked, keep_looked
 from eyot.photos.tasks import order, order_waiting
 from eyot.season.models import Egg, Stage
 from eyot.shared.devices import TAKEN, claim
@@ -125,6 +126,50 @@ def _new_photo(
         simulated=simulated,
         find_wanted=1,
     )
+
+
+def keep_looked_at(
+    egg: Egg,
+    user: AbstractBaseUser,
+    number: UUID,
+    size: tuple[int, int],
+    looked: Looked,
+    *,
+    stage: str,
+    kind: str,
+    at: datetime,
+    sizes_in: str,
+) -> Photo:
+    """The row of a photo whose files lie in their place and that was looked at before it was known whose it is; what is still to be
+    made of it is ordered. ``size``: width and height; ``sizes_in``: the light that its sizes were made in. Inside a transaction."""
+    photo = Photo.objects.create(
+        id=number,
+        egg=egg,
+        stage=stage,
+        kind=kind,
+        taken_at=at,
+        width=size[0],
+        height=size[1],
+        added_by_id=user.pk,
+        find_wanted=1,
+        sizes_done=1,
+    )
+    keep_looked(photo, looked)
+    photo.refresh_from_db()
+    if photo.light == sizes_in:  # the sizes are those already
+        photo.sizes_wanted = 1
+        photo.save(update_fields=["sizes_wanted"])
+    elif photo.sizes_wanted == 1:
+        photo.sizes_wanted = 2
+        photo.save(update_fields=["sizes_wanted"])
+    order_waiting(photo)
+    return photo
+
+
+def file_elsewhere(record: Recording, photo: Photo, egg: Egg, stage: str, kind: str) -> None:
+    """A photo, shown nowhere perhaps, goes to a hatchling by hand; within a recording."""
+    record.change(photo, taken_away_at=None, egg=egg, stage=stage, card_overruled=True)
+    set_kind(photo, kind)
 
 
 def mark_light(photo: Photo, x: float, y: float, card: str) -> NoLight | None:

@@ -32,12 +32,14 @@ ONE_THREAD = ("OMP_NUM_THREADS=1", "OPENBLAS_NUM_THREADS=1")
 
 @dataclass(frozen=True)
 class TakenIn:
-    """A picture that was read: an upright JPEG without any data beside its pixels, as a file. ``taken_at``: by the camera's clock."""
+    """A picture that was read: an upright JPEG without any data beside its pixels, as a file. ``taken_at``: by the camera's clock;
+    ``camera``: which photos are of one camera."""
 
     path: Path
     width: int
     height: int
     taken_at: datetime | None
+    camera: str
 
     def opened(self) -> IO[bytes]:
         """The file."""
@@ -63,7 +65,7 @@ def taken_in(file: IO[bytes], name: str, size: int) -> Iterator[TakenIn | NoPict
             yield NoPicture(told["message"])
         else:
             at = datetime.fromisoformat(told["taken_at"]) if told["taken_at"] else None
-            yield TakenIn(out, told["width"], told["height"], at)
+            yield TakenIn(out, told["width"], told["height"], at, told["camera"])
 
 
 def _path_of(file: IO[bytes], folder: Path) -> str:

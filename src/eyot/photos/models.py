@@ -201,19 +201,26 @@ class Photo(models.Model):
 
     def set_light(self, light: Light, lends: Photo | None = None) -> None:
         """Puts a light, and whose photo lends it, into the fields; nothing is saved."""
-        self.light, self.light_from = light.card, lends
-        self.light_data = {"card": light.card, "gains": light.gains, "place": light.place, "mix": light.mix}
+        self.light, self.light_from, self.light_data = light.card, lends, light_document(light)
 
     def known_light(self) -> Light | None:
         """The light to correct by; never for ultraviolet photos."""
-        if not self.light_data or self.kind == self.Kind.ULTRAVIOLET:
-            return None
-        data: dict[str, Any] = self.light_data
-        place = data.get("place")
-        gains = data["gains"]
-        return Light(
-            data["card"],
-            (gains[0], gains[1], gains[2]),
-            (place[0], place[1]) if place else None,
-            tuple(data.get("mix", ())),
-        )
+        return None if self.kind == self.Kind.ULTRAVIOLET else light_from(self.light_data)
+
+
+def light_document(light: Light) -> dict[str, Any]:
+    """A light as a photo keeps it."""
+    return {"card": light.card, "gains": light.gains, "place": light.place, "mix": light.mix}
+
+
+def light_from(kept: dict[str, Any]) -> Light | None:
+    """A light that was kept; None where none was."""
+    if not kept:
+        return None
+    place, gains = kept.get("place"), kept["gains"]
+    return Light(
+        kept["card"],
+        (gains[0], gains[1], gains[2]),
+        (place[0], place[1]) if place else None,
+        tuple(kept.get("mix", ())),
+    )

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, field
-from typing import Any
+from dataclasses import asdict, dataclass, field, replace
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from django.db.models import F
+from django.db.models import F, QuerySet
 
-from eyot_core.photo.answer import card_answer, measured_document, outline_document
+from eyot_core.photo.answer import card_document, measured_document, outline_document
 from eyot_core.photo.frame import FRAMES, framed
 from eyot_core.photo.light import CARDS, NoLight, in_light, light_in
 from eyot_core.photo.measures import MEASURES, RECKONING, Missing, measures_of
@@ -19,7 +19,10 @@ from eyot_core.photo.spine import BadLine, line_from
 from eyot_core.photo.strip import strip_of
 
 from eyot.photos import files
-from eyot.photos.models import Photo
+from eyot.photos.models import Photo, light_document
+
+if TYPE_CHECKING:
+    from eyot_core.photo.find import Found
 
 REFERENCES = {"grey": "grey card", "white": "white paper"}
 NO_COLOURS = "colours of ultraviolet photos are never measured"
@@ -67,41 +70,64 @@ class Wanted:
     strip: bool = False
 
 
-def look_over(photo_id: str) -> Wanted:
-    """Finds the cards in a photo, its light by the first of them where none is marked, and the line along a back where none is drawn.
+@dataclass(frozen=True)
+class Looked:
+    """What was seen in a photo. ``cards``: as ``bin/eyot core card-in`` prints them; ``unread``: is a card in it that says nothing;
+    ``line``: points in pixels with ``confidence`` 0 to 1, or none and what is ``missing``; ``light``: by a card's window, or empty;
+    ``found``: what the line was made of, and the one thing that is not kept as JSON."""
 
-    What was marked by hand meanwhile stands.
-    """
-    photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, find_done__lt=F("find_wanted")).first()
-    if photo is None:
-        return Wanted()
-    pixels = files.original(photo.folder)
-    cards = card_answer(pixels)["cards"]
-    line = _line_in(photo, pixels, cards) if photo.shows_a_body and not photo.line else None
-    missing = line.reason[:200] if isinstance(line, BadLine) else ""
-    Photo.objects.filter(pk=photo.pk).update(find_done=photo.find_wanted, cards=cards, line_missing=missing)
-    is_lit = _lit_by_card(photo, pixels, cards)
-    if isinstance(line, tuple):
-        return Wanted(is_lit, _keep_line(photo, *line))
-    return Wanted(is_lit, bool(cards) and _order_anew(photo))
+    cards: list[dict[str, Any]]
+    unread: bool = False
+    line: list[list[float]] = field(default_factory=list)
+    confidence: float | None = None
+    missing: str = ""
+    light: dict[str, Any] = field(default_factory=dict)
+    found: Found | None = None
 
 
-def _order_anew(photo: Photo) -> bool:
-    """Counts up the strip of a line that stood before its card was found: its light and its scale are known by now."""
-    return bool(Photo.objects.filter(pk=photo.pk).exclude(line={}).update(strip_wanted=F("strip_wanted") + 1))
+def looked_at(pixels: files.Pixels, *, line_too: bool) -> Looked:
+    """The cards in an upright photo, the light by the first of them that has one, and the line along a back, if wanted."""
+    from eyot_core.photo.card import find_cards
 
-
-def _line_in(
-    photo: Photo, pixels: files.Pixels, cards: Sequence[dict[str, Any]]
-) -> tuple[list[list[float]], float] | BadLine:
-    """The points of the line that is found, and how sure it is."""
+    seen = find_cards(pixels)
+    cards = card_document(seen)["cards"]
+    looked = Looked(cards, seen.unread, light=_light_by_card(pixels, cards))
+    if not line_too:
+        return looked
     from eyot_core.photo.find import find_animal  # a web process needs none of it
 
     found = find_animal(pixels, [_box_of(card["corners"]) for card in cards])
     if found.points is None:
-        return BadLine(found.why)
-    line = line_from(found.points, photo.width, photo.height)
-    return line if isinstance(line, BadLine) else (line.points.round(2).tolist(), found.confidence)
+        return replace(looked, missing=found.why[:200], found=found)
+    line = line_from(found.points, pixels.shape[1], pixels.shape[0])
+    if isinstance(line, BadLine):
+        return replace(looked, missing=line.reason[:200], found=found)
+    return replace(looked, line=line.points.round(2).tolist(), confidence=found.confidence, found=found)
+
+
+def look_over(photo_id: str) -> Wanted:
+    """Looks a photo over whose cards and line are wanted; what is to be made of it after that."""
+    photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, find_done__lt=F("find_wanted")).first()
+    if photo is None:
+        return Wanted()
+    looked = looked_at(files.original(photo.folder), line_too=photo.shows_a_body and not photo.line)
+    return keep_looked(photo, looked)
+
+
+def keep_looked(photo: Photo, looked: Looked) -> Wanted:
+    """Keeps what was seen in a photo: its cards, its light where none is marked, its line where none is drawn; what was marked by hand
+    meanwhile stands. What is to be made of it after that."""
+    row = Photo.objects.filter(pk=photo.pk)
+    row.update(find_done=photo.find_wanted, cards=looked.cards, line_missing=looked.missing)
+    is_lit = bool(looked.light) and photo.kind != Photo.Kind.ULTRAVIOLET and _keep_light(row, looked.light)
+    if looked.line and photo.shows_a_body:
+        return Wanted(is_lit, _keep_line(row, looked))
+    return Wanted(is_lit, bool(looked.cards) and _order_anew(row))
+
+
+def _order_anew(row: QuerySet[Photo]) -> bool:
+    """Counts up the strip of a line that stood before its card was found: its light and its scale are known by now."""
+    return bool(row.exclude(line={}).update(strip_wanted=F("strip_wanted") + 1))
 
 
 def _box_of(corners: list[list[float]]) -> tuple[int, int, int, int]:
@@ -109,23 +135,26 @@ def _box_of(corners: list[list[float]]) -> tuple[int, int, int, int]:
     return int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1
 
 
-def _keep_line(photo: Photo, points: list[list[float]], confidence: float) -> bool:
-    found = {"line": {"points": points, "from": 0.0, "to": 1.0}, "line_confidence": confidence, "trouble": ""}
-    return bool(Photo.objects.filter(pk=photo.pk, line={}).update(**found, strip_wanted=F("strip_wanted") + 1))
+def _keep_line(row: QuerySet[Photo], looked: Looked) -> bool:
+    line = {"points": looked.line, "from": 0.0, "to": 1.0}
+    found = {"line": line, "line_confidence": looked.confidence, "trouble": ""}
+    return bool(row.filter(line={}).update(**found, strip_wanted=F("strip_wanted") + 1))
 
 
-def _lit_by_card(photo: Photo, pixels: files.Pixels, cards: Sequence[dict[str, Any]]) -> bool:
-    """Takes the light from a card's window, where no light is marked; are the sizes to be made anew?"""
+def _keep_light(row: QuerySet[Photo], light: dict[str, Any]) -> bool:
+    """Corrects by a card's light where none is marked; are the sizes to be made anew?"""
+    found = {"light": light["card"], "light_data": light, "light_from": None}
+    return bool(row.filter(light="").update(**found, sizes_wanted=F("sizes_wanted") + 1))
+
+
+def _light_by_card(pixels: files.Pixels, cards: Sequence[dict[str, Any]]) -> dict[str, Any]:
+    """The light by the first card with something in its window, as a photo keeps it; empty where there is none."""
     reference = next((card["reference"] for card in cards if card["reference"]), None)
-    if reference is None or photo.kind == Photo.Kind.ULTRAVIOLET:
-        return False
+    if reference is None:
+        return {}
     name = REFERENCES[reference["kind"]]
     light = light_in(pixels, tuple(reference["box"]), name, CARDS[name])
-    if isinstance(light, NoLight):
-        return False
-    photo.set_light(light)
-    found = {"light": photo.light, "light_data": photo.light_data}
-    return bool(Photo.objects.filter(pk=photo.pk, light="").update(**found, sizes_wanted=F("sizes_wanted") + 1))
+    return {} if isinstance(light, NoLight) else light_document(light)
 
 
 def make_strip(photo_id: str) -> None:

@@ -10,6 +10,7 @@ from django.db import transaction
 from eyot.collection.history import noted
 from eyot.collection.member_actions import is_last_owner
 from eyot.collection.models import Collection, Membership, Removal
+from eyot.inbox.models import InboxPhoto
 from eyot.photos.files import forget
 from eyot.photos.models import Photo
 from eyot.safekeeping.kinds import KINDS
@@ -32,6 +33,7 @@ def remove_collection(collection: Collection) -> None:
     """Removes a collection with all of its rows and photos. Accounts stay."""
     kind = next(kind for kind in KINDS if kind.label == "photos.photo")
     folders = [Photo.folder_of(collection.pk, key) for key in kind.rows_of(collection).values_list("pk", flat=True)]
+    folders += [row.folder for row in InboxPhoto.objects.filter(collection=collection)]
     with transaction.atomic():  # references are checked at its end, so the order is free
         for kind in reversed(KINDS):
             rows = kind.rows_of(collection).order_by()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from django.db import models
 
 from eyot_core.catalogue import STAGES
@@ -184,6 +186,14 @@ class Egg(models.Model):
     def is_open(self) -> bool:
         """Is there a hatchling to look at?"""
         return self.state in (self.State.PIPPED, self.State.OPEN, self.State.WRAPPED, self.State.OUT)
+
+    def stage_on(self, day: date) -> str:
+        """How old the hatchling was on a day, as far as its days are known; else as it is now."""
+        known = ((self.shed_on, Stage.SHED), (self.blue_on, Stage.BLUE), (self.out_on, Stage.WET))
+        reached = next((stage for since, stage in known if since and since <= day), None)
+        if reached == Stage.SHED and self.stage in (Stage.MONTHS, Stage.ADULT):
+            return self.stage
+        return reached or (Stage.EGG if any(since for since, _ in known) else self.stage)
 
     @property
     def is_shut(self) -> bool:

@@ -6,7 +6,7 @@ docs/formats.md has them with examples.
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PIL import Image
@@ -19,6 +19,9 @@ from eyot_core.photo.outline import NoOutline, Outline, Pixels
 from eyot_core.photo.picture import NoPicture, picture_from
 from eyot_core.photo.spine import BadLine, Line, line_from
 from eyot_core.photo.strip import Strip, strip_of
+
+if TYPE_CHECKING:
+    from eyot_core.photo.card import Cards
 
 KINDS = {"grey": "grey card", "white": "white paper"}
 OUTLINE_POINTS = 240
@@ -102,7 +105,11 @@ def card_answer(photo: Pixels) -> dict[str, Any]:
     """The cards seen in a photo; with ``why`` where something was seen and not used, or nothing."""
     from eyot_core.photo.card import find_cards
 
-    found = find_cards(photo)
+    return card_document(find_cards(photo))
+
+
+def card_document(found: Cards) -> dict[str, Any]:
+    """The JSON form of the cards that were found."""
     cards = [
         {
             "id": card.id or None,

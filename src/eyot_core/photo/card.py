@@ -56,6 +56,7 @@ EVEN = 0.12
 LEAST_WINDOW = 5
 BURNT = 0.97
 SHARPENED = (0.0, 0.05, 0.1, 0.16)
+MIRRORED = "a card is seen in a mirror, or the picture is turned over: it is not used"
 FINDER = np.pad(np.pad(np.zeros((3, 3)), 1, constant_values=1.0), 1)
 """A corner of a code, 7 modules on a side; light is 1."""
 BLANK = 0.25
@@ -79,10 +80,12 @@ class Card:
 
 @dataclass(frozen=True)
 class Cards:
-    """All cards of a photo, the largest first. ``why``: what was seen and not used, in a sentence, or empty."""
+    """All cards of a photo, the largest first. ``why``: what was seen and not used, in a sentence, or empty; ``unread``: is a card, or
+    a part of one, seen that does not say whose it is?"""
 
     cards: list[Card]
     why: str
+    unread: bool = False
 
 
 @cache
@@ -123,12 +126,13 @@ def find_cards(photo: Pixels) -> Cards:
     groups, left = _grouped(seen)
     cards = [_card(photo, grey, place) for place in groups]
     cards.sort(key=lambda card: card.mm_per_pixel)
-    return Cards(cards, _why(cards, left, grey))
+    why = _why(cards, left, grey)
+    return Cards(cards, why, bool(left) or why == MIRRORED or any(card.id is None for card in cards))
 
 
 def _why(cards: Sequence[Card], left: int, grey: Pixels) -> str:
     if not cards and not left and _grouped(_markers(np.ascontiguousarray(grey[:, ::-1])))[0]:
-        return "a card is seen in a mirror, or the picture is turned over: it is not used"
+        return MIRRORED
     if left and not cards:
         return f"part of a card is seen, {left} of its 4 corners: lay it so that at least {ENOUGH} show"
     if any(card.id is None for card in cards):

@@ -44,16 +44,33 @@ GAPS = (0.0, 0.5, 1.1)
 LEAST_AREA = 0.004
 LEAST_CONFIDENCE = 0.12
 PLAINLY, MOST_LEFT = 0.7, 0.25
+PALE = (62.0, 26.0)
+"""Least lightness and largest chroma of what counts as pale, CIELAB, where the ground has a lightness of 82."""
+LEAVES = "it leaves the picture"
 EDGE = 2
 
 
 @dataclass(frozen=True)
+class Part:
+    """What stands out most like an animal, also where no line may be drawn. ``half_width``: of its broadest place, in shares of the
+    photo's longer side; ``leaves``: does it leave the picture; ``pale``: how much of a band along its middle is pale, 0 to 1;
+    ``lighter``: how much lighter that band is than its two sides, CIELAB."""
+
+    half_width: float
+    leaves: bool
+    pale: float
+    lighter: float
+
+
+@dataclass(frozen=True)
 class Found:
-    """What was found. ``points``: (n, 2) in pixels of the photo, snout first, or None; ``confidence``: 0 to 1; ``why``: a sentence."""
+    """What was found. ``points``: (n, 2) in pixels of the photo, snout first, or None; ``confidence``: 0 to 1; ``why``: a sentence;
+    ``part``: what was looked at, None where nothing stands out."""
 
     points: Floats | None
     confidence: float
     why: str
+    part: Part | None = None
 
 
 @dataclass(frozen=True)
@@ -88,16 +105,33 @@ def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
     best = _best(_candidates(against, free))
     if best is None:
         return Found(None, 0.0, "nothing of an animal's shape stands out from the ground")
+    part = _part(best, against)
     if best.against:
-        return Found(None, 0.0, best.against)
+        return Found(None, 0.0, best.against, part)
     places = best.places if best.turned > 0 else best.places[::-1]
     confidence = _confidence(best)
     if confidence < LEAST_CONFIDENCE:
-        return Found(None, confidence, "what stands out is not plainly one body from head to tail")
+        return Found(None, confidence, "what stands out is not plainly one body from head to tail", part)
     points = (places[np.linspace(0, len(places) - 1, POINTS).round().astype(int)] + 0.5) / factor - 0.5
     points = np.clip(points, 0, np.array(photo.shape[1::-1]) - 1.0)
     words = "the middle of one long body, its blunt end taken for the head"
-    return Found(points, confidence, words if confidence >= 0.5 else f"{words}; not sure of it")
+    return Found(points, confidence, words if confidence >= 0.5 else f"{words}; not sure of it", part)
+
+
+def _part(one: _Candidate, against: Floats) -> Part:
+    """What is told of the part that a path runs through: along a band in its middle, and along two at its sides."""
+    across = _across(one.places) * one.widths[:, None]
+    middle = _seen(np.concatenate([one.places + share * across for share in (-0.2, 0.0, 0.2)]), against)
+    sides = _seen(np.concatenate([one.places + share * across for share in (-0.8, 0.8)]), against)
+    pale = (middle[:, 0] > PALE[0]) & (np.hypot(middle[:, 1], middle[:, 2]) < PALE[1])
+    lighter = float(np.median(middle[:, 0]) - np.median(sides[:, 0]))
+    return Part(float(one.widths.max()) / max(against.shape[:2]), one.against == LEAVES, float(pale.mean()), lighter)
+
+
+def _seen(places: Floats, against: Floats) -> Floats:
+    """The colours at some places."""
+    x, y = (np.clip(places[:, axis].round().astype(int), 0, against.shape[1 - axis] - 1) for axis in (0, 1))
+    return np.asarray(against[y, x])
 
 
 def _best(candidates: Iterator[_Candidate]) -> _Candidate | None:
@@ -378,7 +412,7 @@ def _trouble(part: Mask, widest: float, explained: float, left: float) -> str:
     """Why no line may be drawn though something is there; empty where one may."""
     rim = np.concatenate([part[:EDGE].ravel(), part[-EDGE:].ravel(), part[:, :EDGE].ravel(), part[:, -EDGE:].ravel()])
     if rim.sum() > 2 * EDGE * 0.6 * widest:
-        return "it leaves the picture"
+        return LEAVES
     holes, _, stats, _ = cv2.connectedComponentsWithStats((~part).astype(np.uint8), connectivity=4)
     if any(stats[index, cv2.CC_STAT_AREA] > 1.5 * widest * widest for index in range(1, holes)) and holes > 2:
         return "it touches itself: what lies in coils needs a line by hand"

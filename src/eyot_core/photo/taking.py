@@ -1,8 +1,8 @@
 """A process that does nothing but decode: ``python -m eyot_core.photo.taking``. It may be ended at any moment.
 
 One line of JSON a file on standard input: ``{"path", "name", "size", "out"}``. One line back: the upright picture lies at ``out`` as a
-JPEG, ``{"width", "height", "taken_at"}``; or ``{"message"}`` says why there is none. Decoders of broken or hostile files take what memory
-and time they like, so memory is bounded here, and time by whoever waits for the answer.
+JPEG, ``{"width", "height", "taken_at", "camera"}``; or ``{"message"}`` says why there is none. Decoders of broken or hostile files take
+what memory and time they like, so memory is bounded here, and time by whoever waits for the answer.
 """
 
 from __future__ import annotations
@@ -33,7 +33,7 @@ def answer(asked: dict[str, Any]) -> dict[str, Any]:
             "message": f"{asked['name']} takes more memory to read than a photo does. Save it anew and add it again."
         }
     taken = picture.taken_at.isoformat() if picture.taken_at else None
-    return {"width": picture.width, "height": picture.height, "taken_at": taken}
+    return {"width": picture.width, "height": picture.height, "taken_at": taken, "camera": picture.camera}
 
 
 BEHIND = 10

@@ -28,12 +28,17 @@ def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpRes
 
 def sized(photo: Photo, size: str) -> HttpResponseBase:
     """One version of one size of a photo that the reader may see."""
-    return _file(photo, size, SIZE, "jpg", "image/jpeg")
+    return size_in(photo.folder, size)
+
+
+def size_in(folder: str, size: str) -> HttpResponseBase:
+    """One version of one size of the photo whose files lie in a folder."""
+    return _file(folder, size, SIZE, "jpg", "image/jpeg")
 
 
 def strip_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
     """One version of the strip or the crop of a photo; 404 for another collection's."""
-    return _file(photo_of(request.collection, photo_id), size, STRIP, "png", "image/png")
+    return _file(photo_of(request.collection, photo_id).folder, size, STRIP, "png", "image/png")
 
 
 def cards_sheet(request: CollectionRequest, code: str) -> HttpResponse:
@@ -44,11 +49,11 @@ def cards_sheet(request: CollectionRequest, code: str) -> HttpResponse:
     return HttpResponse(sheet.getvalue(), content_type="application/pdf")
 
 
-def _file(photo: Photo, name: str, known: re.Pattern[str], ending: str, kind: str) -> HttpResponseBase:
+def _file(folder: str, name: str, known: re.Pattern[str], ending: str, kind: str) -> HttpResponseBase:
     if not known.fullmatch(name):
         raise Http404
     try:
-        file = files.opened(photo.folder, f"{name}.{ending}")
+        file = files.opened(folder, f"{name}.{ending}")
     except FileNotFoundError:
         raise Http404 from None
     answer = FileResponse(file, content_type=kind)
