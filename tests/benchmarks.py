@@ -35,9 +35,9 @@ from eyot.reference.comparisons import comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.templatetags import reference_marks
 from eyot.reference.views import drawings
+from tests.chromium import DESK, FLAGS
 from tests.core.photographs import case
 from tests.jobs import forget_jobs, stored_in, working
-from tests.journeys.browser import DESK, FLAGS
 from tests.journeys.test_start import Started
 from tests.web.large import fill
 from tests.web.season_data import SeasonCase

@@ -22,8 +22,9 @@ from eyot.phone.certificates import certify
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
+from tests.chromium import DESK, PHONE
 from tests.demo_rows import PASSWORDS
-from tests.journeys.browser import DESK, PHONE, Journey
+from tests.journeys.browser import Journey
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
 PATIENCE_SECONDS = 240

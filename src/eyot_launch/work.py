@@ -123,6 +123,7 @@ def bench() -> int:
         "tests.pgmpy_comparison",
         "tests.keeper_study",
         "tests.load_benchmark",
+        "tests.inbox_benchmark",
     ):
         if status := subprocess.run([str(PYTHON), "-m", name], env=environment, cwd=ROOT).returncode:
             return status

@@ -16,13 +16,10 @@ from django.test import Client, override_settings
 from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 
 from eyot.collection.models import Collection
+from tests.chromium import DESK, FLAGS
 from tests.demo_rows import PASSWORD, demo_collection
 from tests.jobs import forget_jobs, stored_in, working
 
-FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
-FLAGS += ["--disable-component-update", "--disable-sync"]
-DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
-PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
 PATIENCE_MS = 60_000
 """How long a browser is waited for: a busy machine fails no test."""
 AXE = Path(__file__).parent / "vendor/axe.min.js"

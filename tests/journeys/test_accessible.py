@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from tests.journeys.browser import DESK, PHONE, Journey, offences
+from tests.chromium import DESK, PHONE
+from tests.journeys.browser import Journey, offences
 
 VIEWS = (
     *("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/nowhere/"),

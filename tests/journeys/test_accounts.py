@@ -5,8 +5,9 @@ from __future__ import annotations
 from django.core.cache import cache
 from playwright.sync_api import Page, expect
 
+from tests.chromium import DESK, PHONE
 from tests.demo_rows import PASSWORD
-from tests.journeys.browser import DESK, PHONE, Journey, offences
+from tests.journeys.browser import Journey, offences
 from tests.web.test_accounts import code_for
 
 AUTHENTICATOR = {

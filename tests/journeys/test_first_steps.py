@@ -11,7 +11,8 @@ from playwright.sync_api import Page, expect
 from eyot.bench.models import Call
 from eyot.collection.models import Collection, Membership
 from eyot.season.models import Egg
-from tests.journeys.browser import DESK, PHONE, Journey, offences
+from tests.chromium import DESK, PHONE
+from tests.journeys.browser import Journey, offences
 
 CODE = "abcd-efgh-jkmn-pqrs"
 LIST = "• Rush: pastel het clown female - $350\nSedge: enchi 66% het clown male, 900 g\n"

@@ -11,8 +11,9 @@ from playwright.sync_api import Page, expect
 from eyot.inbox.models import InboxPhoto
 from eyot.photos.models import Photo
 from eyot.season.models import Egg
+from tests.chromium import DESK, PHONE
 from tests.evening import Shot, animal, as_file, evening
-from tests.journeys.browser import DESK, PHONE, Journey
+from tests.journeys.browser import Journey
 
 EVENING = datetime(2026, 11, 20, 19, 0)  # noqa: DTZ001  a camera's clock knows no zone
 DONE = 240_000

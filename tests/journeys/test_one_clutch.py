@@ -10,7 +10,8 @@ from playwright.sync_api import Page, expect
 
 from eyot.bench.models import Call, Look
 from eyot.photos.models import Photo
-from tests.journeys.browser import PHONE, Journey, level_of
+from tests.chromium import PHONE
+from tests.journeys.browser import Journey, level_of
 
 
 def settled(page: Page) -> None:

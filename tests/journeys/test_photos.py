@@ -21,10 +21,11 @@ from eyot.demo.scenario import NAME as DEMO
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.models import Photo
 from eyot.season.queries import clutch_of, egg_of
+from tests.chromium import DESK, PHONE
 from tests.core.photographs import small_photo
 from tests.demo_rows import Rows
 from tests.jobs import do_jobs
-from tests.journeys.browser import DESK, PHONE, Journey, offences
+from tests.journeys.browser import Journey, offences
 
 MADE = 120_000
 

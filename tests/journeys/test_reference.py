@@ -14,7 +14,8 @@ from eyot_core.photo.picture import Picture
 
 from eyot.photos.actions import keep_picture
 from eyot.season.queries import clutch_of, egg_of
-from tests.journeys.browser import DESK, PHONE, Journey
+from tests.chromium import DESK, PHONE
+from tests.journeys.browser import Journey
 
 
 class LookingUp(Journey):

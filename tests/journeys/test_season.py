@@ -14,7 +14,8 @@ from eyot.bench.actions import Answer, record_look
 from eyot.bench.models import Look
 from eyot.season.egg_actions import set_state
 from eyot.season.models import Clutch, Egg, EggEvent
-from tests.journeys.browser import PHONE, Journey
+from tests.chromium import PHONE
+from tests.journeys.browser import Journey
 from tests.web.test_photos import encoded
 
 

@@ -30,7 +30,8 @@ from eyot_launch import start
 from eyot_launch.cluster import Cluster, passable_home
 from eyot_launch.console import CannotGoOn
 from eyot_launch.machine import ordinary_user
-from tests.journeys.browser import FLAGS, PATIENCE_MS, PHONE
+from tests.chromium import FLAGS, PHONE
+from tests.journeys.browser import PATIENCE_MS
 from tests.started import ADDRESS, ROOT, UNTIL_IT_LISTENS, Started
 from tests.web.test_photos import encoded
 

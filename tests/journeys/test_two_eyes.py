@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from playwright.sync_api import Page, expect
 
-from tests.journeys.browser import PHONE, Journey, level_of
+from tests.chromium import PHONE
+from tests.journeys.browser import Journey, level_of
 
 
 class TwoEyes(Journey):

@@ -9,6 +9,7 @@ from uuid import uuid4
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
+from django.utils import timezone
 from PIL import Image
 
 from eyot_core.photo.find import Found
@@ -17,6 +18,7 @@ from eyot.collection.models import Change
 from eyot.photos import processing, tasks
 from eyot.photos.actions import order_unsought
 from eyot.photos.models import Photo
+from eyot.season.models import Weighing
 from tests.core.cards import Laid, photographed_cards
 from tests.core.photographs import Taken, case
 from tests.jobs import do_jobs, forget_jobs, stored_in
@@ -168,6 +170,12 @@ class Cards(Lines):
         self.assertLess(abs(photo.size["length"] - true), 3 * photo.size["length_sd"])
         page = self.client.get(f"/photos/{photo.pk}/")
         self.assertContains(page, f"By the card beside it: length {photo.size['length']:.1f} ±")
+        weighed = Weighing.objects.create(egg=photo.egg, grams=71, on=timezone.localdate(photo.taken_at))
+        record = self.client.get("/clutches/W-02/2/record/")
+        row = next(one for one in record.context["grown"] if one.length)
+        self.assertEqual((row.on, row.grams), (weighed.on, 71), "a weight of the same day stands in the same row")
+        self.assertContains(record, f"{photo.size['length']:.1f} ± {photo.size['length_sd']:.1f} cm")
+        self.assertContains(record, f'href="/in/withy-bed/photos/{photo.pk}/">by its card')
         self.assertNotContains(page, "Its card says")
 
     def test_a_light_that_was_marked_stands(self) -> None:

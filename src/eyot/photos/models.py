@@ -162,12 +162,11 @@ class Photo(models.Model):
     @property
     def size_words(self) -> str:
         """Length and girth in words; empty where no card tells them."""
-        parts = [
-            f"{name} {self.size[name]:.1f} ± {self.size[f'{name}_sd']:.1f} cm"
-            for name in ("length", "girth")
-            if self.size.get(name)
-        ]
-        return ", ".join(parts)
+        return ", ".join(f"{name} {words}" for name in ("length", "girth") if (words := self.size_word(name)))
+
+    def size_word(self, name: str) -> str:
+        """Length or girth in words; empty where it is not known."""
+        return f"{self.size[name]:.1f} ± {self.size[f'{name}_sd']:.1f} cm" if self.size.get(name) else ""
 
     @property
     def shows_a_body(self) -> bool:

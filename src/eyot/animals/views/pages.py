@@ -32,7 +32,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import Change, Sex
 from eyot.collection.rights import may_take_back
 from eyot.season.forms import WeightForm
-from eyot.season.growth import plot_of
+from eyot.season.growth import grown_of, plot_of
 from eyot.season.models import Weighing
 from eyot.shared.forms import as_sent, entered, sent
 from eyot.shared.refusal import Refused, refusals_on
@@ -69,6 +69,7 @@ def animal(request: CollectionRequest, number: int, refused: Refused | None = No
         "genes": stated_genes(one, naming),
         "strip_key": strip_key(one, naming),
         "plot": plot_of(list(one.weighings.all())),
+        "grown": grown_of(one.weighings.all(), getattr(one, "hatched_from", None)),
         "weights": list(one.weighings.all())[::-1],
         "clutches": clutches_with(one),
         "young": young_of(one),

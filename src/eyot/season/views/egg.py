@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.egg_actions import DAYS, note_day, place_egg, set_state, sex_egg, weigh_egg
 from eyot.season.forms import EggDayForm, EggStateForm, HoldBackForm, SexForm, WeightForm
-from eyot.season.growth import plot_of
+from eyot.season.growth import grown_of, plot_of
 from eyot.season.models import Egg, Weighing
 from eyot.season.queries import clutch_of, egg_of
 from eyot.season.record import record_stamp
@@ -37,6 +37,7 @@ def egg_page(request: CollectionRequest, code: str, number: int, refused: Refuse
         "events": list(egg.events.all()),
         "weights": weights[::-1],
         "plot": plot_of(weights),
+        "grown": grown_of(weights, egg),
         "state_form": as_sent(refused, EggStateForm, initial={"state": egg.state}),
         "days": [_day(refused, egg, field) for field in DAYS],
         "sex_form": as_sent(refused, SexForm, initial=sexed),

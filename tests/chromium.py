@@ -1,0 +1,10 @@
+"""How Chromium is begun, and the two screens that pages are looked at on. Needs no Django."""
+
+from __future__ import annotations
+
+from typing import Any
+
+FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking"]
+FLAGS += ["--disable-component-update", "--disable-sync"]
+DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
+PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
