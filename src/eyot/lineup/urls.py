@@ -10,5 +10,6 @@ urlpatterns = [
     path("clutches/<slug:code>/line-up/levels/", views.levels, name="line-up-levels"),
     path("clutches/<slug:code>/line-up/progress/", views.progress, name="line-up-progress"),
     path("clutches/<slug:code>/line-up/tick/", views.tick, name="line-up-tick"),
+    path("clutches/<slug:code>/<int:number>/series/", views.series_page, name="series"),
     path("drawings/window/<str:key>.png", views.drawn, name="drawn-window"),
 ]

@@ -9,17 +9,22 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import conditional_page, require_POST
 
+from eyot_core.wording.chances import percent
+
 from eyot.bench.judgement import plain, trait_words
+from eyot.bench.queries import candidate_of
+from eyot.bench.siblings import judged
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.lineup import pictures
 from eyot.lineup.actions import note_for_all
 from eyot.lineup.queries import Asked, differences, drawable, line_up, older_animals
 from eyot.lineup.rows import MEASURED
+from eyot.lineup.series import series_of
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.models import Egg, Stage
-from eyot.season.queries import clutch_of
+from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.refusal import Refused
 
 MOST_ADDED = 6
@@ -58,6 +63,21 @@ def lineup_page(request: CollectionRequest, code: str) -> HttpResponse:
         "query": request.GET.urlencode(),
     }
     return render(request, "lineup/page.html", context)
+
+
+def series_page(request: CollectionRequest, code: str, number: int) -> HttpResponse:
+    """One animal's strips over time."""
+    clutch = clutch_of(request.collection, code)
+    egg, judgement = egg_of(clutch, number), judged(clutch)
+    likeliest = judgement.combinations(egg, 1)[0]
+    context = {
+        "clutch": clutch,
+        "egg": egg,
+        "series": series_of(catalogue_of(request.collection), egg, likeliest.genotype),
+        "expected": candidate_of(likeliest, judgement.naming),
+        "chance": percent(likeliest.chance),
+    }
+    return render(request, "lineup/series.html", context)
 
 
 def picture(request: CollectionRequest, code: str) -> HttpResponse:
