@@ -66,7 +66,9 @@ def dropped(page: Page, load: Load, folder: Path, whose: dict[str, str]) -> tupl
     page.goto(f"{load.address}inbox/")
     begun = time.perf_counter()
     page.locator("[data-choose]").first.set_input_files(sorted(folder.iterdir()))
-    expect(page.locator("body")).to_have_attribute("data-sending", "sent", timeout=PATIENCE_MS)
+    expect(page.locator("[data-sending-words]")).to_have_text(
+        re.compile(rf"{PHOTOS} of {PHOTOS}$"), timeout=PATIENCE_MS
+    )
     sent = time.perf_counter() - begun
     expect(page.locator(".inbox-told")).not_to_contain_text("to be looked at", timeout=PATIENCE_MS)
     expect(page.locator(".inbox-told")).to_contain_text(re.compile(rf"{len(whose)}\s*filed"), timeout=60_000)

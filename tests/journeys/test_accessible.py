@@ -15,6 +15,7 @@ VIEWS = (
     *("/reference/notes/L13/", "/reference/opinions/", "/scores/tuning/", "/hets/", "/hets/marks/piebald/"),
     *("/laboratory/", "/explain/?dam=Marram&sire=Fathom", "/proving/", "/keeping/", "/phone/"),
     *("/members/", "/collections/", "/animals/paste/", "/pairings/running/"),
+    *("/inbox/", "/clutches/W-02/1/series/"),
 )
 
 

@@ -6,17 +6,26 @@ from datetime import timedelta
 from typing import Any
 from uuid import uuid4
 
+import cv2
 from django.contrib.auth import get_user_model
 from django.utils import timezone
-from playwright.sync_api import Page, expect
+from PIL import Image
+from playwright.sync_api import FilePayload, Page, expect
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.models import Look
+from eyot.photos.models import Photo
 from eyot.season.egg_actions import set_state
 from eyot.season.models import Clutch, Egg, EggEvent
 from tests.chromium import PHONE
+from tests.core.photographs import small_photo
 from tests.journeys.browser import Journey
 from tests.web.test_photos import encoded
+
+
+def picture_of(pixels: Any) -> FilePayload:
+    """A photo as the camera of a phone hands it over."""
+    return {"name": "egg.jpg", "mimeType": "image/jpeg", "buffer": encoded(image=Image.fromarray(pixels), quality=92)}
 
 
 class FromPairingToShed(Journey):
@@ -97,8 +106,7 @@ class Cutting(Journey):
         expect(egg).to_be_visible()
         egg.get_by_role("button", name="Cut open").tap()
         if photo:
-            files: Any = [{"name": f"egg{number}.jpg", "mimeType": "image/jpeg", "buffer": encoded()}]
-            egg.locator("[data-camera]").set_input_files(files)
+            egg.locator("[data-camera]").set_input_files(picture_of(small_photo(3).pixels))
             expect(egg.locator("[data-photos]")).to_have_text("1")
         egg.locator('[data-trait="head_stamp"] [data-level="busy"]').tap()
         egg.get_by_role("button", name="Mojave").tap()
@@ -200,6 +208,26 @@ class TwoPeople(Journey):
         set_state(egg, helper, "open", timezone.localdate(at), "", timezone.now())
         expect(record.locator("[data-offered]")).to_contain_text("Somebody has changed something here")
         expect(typed).to_have_value("9")
+
+    def test_a_photo_with_a_fault_is_told_at_once_and_kept_all_the_same_or_taken_anew(self) -> None:
+        page = self.member(**PHONE)
+        self.visit(page, "/clutches/W-04/cutting/#egg-7")
+        egg = page.locator('[data-egg="7"]')
+        egg.get_by_role("button", name="Cut open").tap()
+        blurred, good = (picture_of(cv2.GaussianBlur(small_photo(3).pixels, (0, 0), blur)) for blur in (4.0, 0.3))
+        egg.locator("[data-camera]").set_input_files(blurred)
+        told = page.get_by_role("dialog", name="The photo that was taken")
+        expect(told).to_contain_text("Blurred")
+        expect(told).to_contain_text("Hold still, tap focus")
+        with page.expect_file_chooser() as camera:
+            told.get_by_role("button", name="Take another").tap()
+        camera.value.set_files(good)
+        expect(egg.locator("[data-photos]")).to_have_text("1")
+        egg.locator("[data-camera]").set_input_files(blurred)
+        told.get_by_role("button", name="Keep it all the same").tap()
+        expect(egg.locator("[data-photos]")).to_have_text("2")
+        expect(page.locator("[data-kept]")).to_have_text("everything is sent")
+        self.assertEqual(Photo.objects.filter(egg__clutch__code="W-04", egg__number=7).count(), 2)
 
     def test_what_was_chosen_on_an_older_page_is_asked_once_more(self) -> None:
         page = self.member(**PHONE)

@@ -235,3 +235,24 @@ test("a run that leaves the young to their page is followed by one that was aske
   assert.equal(await patient, true);
   assert.deepEqual(urls(), ["/a/"]);
 });
+
+test("what is held back waits for its release, and goes off by itself where nobody decides", async () => {
+  const { release } = await import(`../../src/eyot/shared/static/js/outbox.js?${count}`);
+  const held = await shelve("/photo/", {}, { held: true });
+  await shelve("/a/", {});
+  await sendAll();
+  assert.deepEqual(urls(), ["/a/"]);
+  assert.equal(remaining().waiting, 1, "it is on the device meanwhile");
+  await release(held.key);
+  await sendAll();
+  assert.deepEqual(urls(), ["/a/", "/photo/"]);
+  await shelve("/late/", {}, { held: true });
+  const { now } = Date;
+  Date.now = () => now() + 130_000;
+  try {
+    await sendAll();
+  } finally {
+    Date.now = now;
+  }
+  assert.deepEqual(urls(), ["/a/", "/photo/", "/late/"]);
+});

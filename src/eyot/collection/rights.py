@@ -16,7 +16,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
     Role.HELPER: (
         *("cut-state", "cut-look", "cut-photo", "cut-guess"),
         *("look", "withdraw", "beside", "take-apart", "guess-blind", "switch-blind", "line-up-tick"),
-        *("add-photos", "arrivals", "shoot"),
+        *("add-photos", "photo-check", "arrivals", "shoot"),
         *("inbox-arrivals", "inbox-add", "inbox-end", "inbox-file", "inbox-back", "inbox-out", "inbox-again"),
         *("photo-light", "photo-line", "photo-line-right", "photo-whose", "photo-brush", "photo-kind", "photo-again"),
         *("egg-state", "egg-state-here", "place-egg", "egg-day", "weigh-egg", "scale", "weigh-animal", "all-at-once"),

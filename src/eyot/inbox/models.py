@@ -11,6 +11,7 @@ from django.db import models
 from eyot_core.photo.filing import BY_CARD, BY_LAST_CARD, WAITS
 
 from eyot.collection.models import Collection
+from eyot.photos.faults import FaultWords, in_words
 from eyot.photos.models import Photo
 
 IDLE = timedelta(minutes=3)
@@ -102,6 +103,11 @@ class InboxPhoto(models.Model):
     def ids(self) -> tuple[str, ...]:
         """What the cards in it say."""
         return tuple(card["id"] for card in self.looked.get("cards", ()) if card["id"])
+
+    @property
+    def fault_words(self) -> list[FaultWords]:
+        """What is wrong with it, in words."""
+        return in_words(self.looked.get("faults", ()))
 
     @property
     def why_words(self) -> str:

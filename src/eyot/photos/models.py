@@ -10,6 +10,7 @@ from django.db import models
 
 from eyot_core.photo.light import Light
 
+from eyot.photos.faults import FaultWords, in_words
 from eyot.season.models import Egg, Stage
 
 WORTH_TELLING = 0.005
@@ -64,6 +65,9 @@ class Photo(models.Model):
     )
     size = models.JSONField(
         default=dict, blank=True, help_text="length and girth in cm with standard deviations, by a card"
+    )
+    faults = models.JSONField(
+        default=list, blank=True, help_text="what is wrong with it: dark, blurred and so on, and by how much"
     )
     find_wanted = models.PositiveIntegerField(default=0)
     find_done = models.PositiveIntegerField(default=0)
@@ -167,6 +171,11 @@ class Photo(models.Model):
     def size_word(self, name: str) -> str:
         """Length or girth in words; empty where it is not known."""
         return f"{self.size[name]:.1f} ± {self.size[f'{name}_sd']:.1f} cm" if self.size.get(name) else ""
+
+    @property
+    def fault_words(self) -> list[FaultWords]:
+        """What is wrong with it, in words."""
+        return in_words(self.faults)
 
     @property
     def shows_a_body(self) -> bool:

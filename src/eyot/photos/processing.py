@@ -74,6 +74,7 @@ class Wanted:
 class Looked:
     """What was seen in a photo. ``cards``: as ``bin/eyot core card-in`` prints them; ``unread``: is a card in it that says nothing;
     ``line``: points in pixels with ``confidence`` 0 to 1, or none and what is ``missing``; ``light``: by a card's window, or empty;
+    ``faults``: what is wrong with it;
     ``found``: what the line was made of, and the one thing that is not kept as JSON."""
 
     cards: list[dict[str, Any]]
@@ -82,27 +83,29 @@ class Looked:
     confidence: float | None = None
     missing: str = ""
     light: dict[str, Any] = field(default_factory=dict)
+    faults: list[dict[str, Any]] = field(default_factory=list)
     found: Found | None = None
 
 
 def looked_at(pixels: files.Pixels, *, line_too: bool) -> Looked:
     """The cards in an upright photo, the light by the first of them that has one, and the line along a back, if wanted."""
-    from eyot_core.photo.card import find_cards
+    from eyot_core.photo.card import find_cards  # a web process needs none of it
+    from eyot_core.photo.faults import faults_of
+    from eyot_core.photo.find import find_animal
 
     seen = find_cards(pixels)
     cards = card_document(seen)["cards"]
-    looked = Looked(cards, seen.unread, light=_light_by_card(pixels, cards))
+    found = find_animal(pixels, [_box_of(card["corners"]) for card in cards])
+    faults = [asdict(fault) for fault in faults_of(pixels, seen.cards, found)]
+    looked = Looked(cards, seen.unread, light=_light_by_card(pixels, cards), faults=faults, found=found)
     if not line_too:
         return looked
-    from eyot_core.photo.find import find_animal  # a web process needs none of it
-
-    found = find_animal(pixels, [_box_of(card["corners"]) for card in cards])
     if found.points is None:
-        return replace(looked, missing=found.why[:200], found=found)
+        return replace(looked, missing=found.why[:200])
     line = line_from(found.points, pixels.shape[1], pixels.shape[0])
     if isinstance(line, BadLine):
-        return replace(looked, missing=line.reason[:200], found=found)
-    return replace(looked, line=line.points.round(2).tolist(), confidence=found.confidence, found=found)
+        return replace(looked, missing=line.reason[:200])
+    return replace(looked, line=line.points.round(2).tolist(), confidence=found.confidence)
 
 
 def look_over(photo_id: str) -> Wanted:
@@ -118,7 +121,7 @@ def keep_looked(photo: Photo, looked: Looked) -> Wanted:
     """Keeps what was seen in a photo: its cards, its light where none is marked, its line where none is drawn; what was marked by hand
     meanwhile stands. What is to be made of it after that."""
     row = Photo.objects.filter(pk=photo.pk)
-    row.update(find_done=photo.find_wanted, cards=looked.cards, line_missing=looked.missing)
+    row.update(find_done=photo.find_wanted, cards=looked.cards, line_missing=looked.missing, faults=looked.faults)
     is_lit = bool(looked.light) and photo.kind != Photo.Kind.ULTRAVIOLET and _keep_light(row, looked.light)
     if looked.line and photo.shows_a_body:
         return Wanted(is_lit, _keep_line(row, looked))

@@ -2,10 +2,11 @@
 
 from django.urls import path
 
-from eyot.photos.views import marking, serving, strip
+from eyot.photos.views import checking, marking, serving, strip
 
 urlpatterns = [
     path("clutches/<slug:code>/cards.pdf", serving.cards_sheet, name="cards-sheet"),
+    path("photos/check/", checking.check, name="photo-check"),
     path("photos/<uuid:photo_id>/", strip.strip_page, name="strip-page"),
     path("photos/<uuid:photo_id>/ready/", strip.ready, name="photo-ready"),
     path("photos/<uuid:photo_id>/preview/", strip.preview, name="strip-preview"),

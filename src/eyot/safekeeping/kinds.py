@@ -32,7 +32,7 @@ ADDED = {
     "bench.invitation": ("counts",),
     "photos.photo": (
         *("line_confidence", "line_missing", "find_wanted", "find_done"),
-        *("cards", "card_overruled", "size"),
+        *("cards", "card_overruled", "size", "faults"),
     ),
 }
 """What collections that were taken away by an earlier Eyot lack: as in a new row."""

@@ -223,6 +223,13 @@ def _fitted(corners: Mapping[int, Floats]) -> Floats | None:
     return place if off < MOST_OFF * width else None
 
 
+def place_of(card: Card, spots: Sequence[tuple[float, float]]) -> Floats:
+    """Where places on a card, millimetres from its upper left corner, lie in the photo: (n, 2) in pixels."""
+    printed = np.array([(0.0, 0.0), (WIDTH, 0.0), (WIDTH, HEIGHT), (0.0, HEIGHT)], dtype=np.float32)
+    place = cv2.getPerspectiveTransform(printed, card.corners.astype(np.float32))
+    return _through(np.asarray(place, dtype=np.float64), np.array(spots))
+
+
 def _through(place: Floats, points: Floats | tuple[float, float]) -> Floats:
     """Points through a homography: (…, 2)."""
     flat = np.asarray(points, dtype=np.float64).reshape(-1, 2)

@@ -11,7 +11,7 @@ shape of :mod:`eyot_core.body`, loosely: a middle that is broadest, one end that
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
@@ -46,6 +46,8 @@ LEAST_CONFIDENCE = 0.12
 PLAINLY, MOST_LEFT = 0.7, 0.25
 PALE = (62.0, 26.0)
 """Least lightness and largest chroma of what counts as pale, CIELAB, where the ground has a lightness of 82."""
+HARDLY_A_SNAKE = 0.003
+"""Likeness below which what stands out is no animal: a shadow, an edge."""
 LEAVES = "it leaves the picture"
 EDGE = 2
 
@@ -54,12 +56,15 @@ EDGE = 2
 class Part:
     """What stands out most like an animal, also where no line may be drawn. ``half_width``: of its broadest place, in shares of the
     photo's longer side; ``leaves``: does it leave the picture; ``pale``: how much of a band along its middle is pale, 0 to 1;
-    ``lighter``: how much lighter that band is than its two sides, CIELAB."""
+    ``lighter``: how much lighter that band is than its two sides, CIELAB; ``likeness``: how like a snake it is, 0 to 1; ``body``: its
+    pixels in the photo made as small as it was searched."""
 
     half_width: float
     leaves: bool
     pale: float
     lighter: float
+    likeness: float = 0.0
+    body: Mask = field(default_factory=lambda: np.zeros((1, 1), dtype=bool), compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -91,14 +96,10 @@ def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
     """The line along an animal's back in an upright photo, sRGB (rows, columns, 3). ``cards``: what is known to be cards, (left,
     top, right, bottom) in pixels of the photo."""
     factor = min(1.0, LONGEST / max(photo.shape[:2]))
-    shape = max(2, round(photo.shape[0] * factor)), max(2, round(photo.shape[1] * factor))
-    small = cv2.resize(photo, shape[::-1], interpolation=cv2.INTER_AREA)
+    small = made_small(photo)
     light = np.maximum(linear(small), 2e-4)
-    free = np.ones(shape, dtype=bool)
-    for card in cards:
-        left, top, right, bottom = (round(value * factor) for value in card)
-        free[max(0, top - 4) : bottom + 5, max(0, left - 4) : right + 5] = False
-    ground = _ground(light, free)
+    free = beside_cards(small.shape[:2], cards, factor)
+    ground = ground_of(light, free)
     if ground is None:
         return Found(None, 0.0, "the ground is not even: lay the animal on plain paper or cloth")
     against = _against(light, ground)
@@ -118,6 +119,27 @@ def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
     return Found(points, confidence, words if confidence >= 0.5 else f"{words}; not sure of it", part)
 
 
+def animal_in(found: Found) -> Part | None:
+    """What stands out, where it may be an animal."""
+    return found.part if found.part is not None and found.part.likeness > HARDLY_A_SNAKE else None
+
+
+def made_small(photo: Pixels) -> Pixels:
+    """The photo as small as an animal is sought in it."""
+    factor = min(1.0, LONGEST / max(photo.shape[:2]))
+    shape = max(2, round(photo.shape[0] * factor)), max(2, round(photo.shape[1] * factor))
+    return np.asarray(cv2.resize(photo, shape[::-1], interpolation=cv2.INTER_AREA), dtype=np.uint8)
+
+
+def beside_cards(shape: tuple[int, ...], cards: Sequence[Box], factor: float) -> Mask:
+    """What of a photo that was made smaller by a factor is no card."""
+    free = np.ones(shape, dtype=bool)
+    for card in cards:
+        left, top, right, bottom = (round(value * factor) for value in card)
+        free[max(0, top - 4) : bottom + 5, max(0, left - 4) : right + 5] = False
+    return free
+
+
 def _part(one: _Candidate, against: Floats) -> Part:
     """What is told of the part that a path runs through: along a band in its middle, and along two at its sides."""
     across = _across(one.places) * one.widths[:, None]
@@ -125,7 +147,9 @@ def _part(one: _Candidate, against: Floats) -> Part:
     sides = _seen(np.concatenate([one.places + share * across for share in (-0.8, 0.8)]), against)
     pale = (middle[:, 0] > PALE[0]) & (np.hypot(middle[:, 1], middle[:, 2]) < PALE[1])
     lighter = float(np.median(middle[:, 0]) - np.median(sides[:, 0]))
-    return Part(float(one.widths.max()) / max(against.shape[:2]), one.against == LEAVES, float(pale.mean()), lighter)
+    half_width = float(one.widths.max()) / max(against.shape[:2])
+    body = _tube(one.places, one.widths, against.shape[:2])
+    return Part(half_width, one.against == LEAVES, float(pale.mean()), lighter, one.likeness, body)
 
 
 def _seen(places: Floats, against: Floats) -> Floats:
@@ -145,7 +169,7 @@ def _best(candidates: Iterator[_Candidate]) -> _Candidate | None:
     return best
 
 
-def _ground(light: Floats, free: Mask) -> Floats | None:
+def ground_of(light: Floats, free: Mask) -> Floats | None:
     """Linear RGB of the bare ground at every pixel, or None where it is not even."""
     rows, columns = np.nonzero(free)
     pick = np.linspace(0, len(rows) - 1, min(len(rows), 9000)).astype(int)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.colour import lab, linear
-from eyot_core.photo.find import Found, Part
+from eyot_core.photo.find import Found, Part, animal_in
 
 Pixels = NDArray[np.uint8]
 Mask = NDArray[np.bool_]
@@ -41,11 +41,12 @@ def shown_in(photo: Pixels, found: Found) -> Shown:
     """What an upright photo shows, sRGB (rows, columns, 3), by what was found in it."""
     if has_egg(photo):
         return Shown("egg", 0.9)
-    if found.part is None:
+    part = animal_in(found)
+    if part is None:
         return Shown("", 0.0)
-    if found.part.leaves and found.part.half_width > CLOSE:
+    if part.leaves and part.half_width > CLOSE:
         return Shown("head", 0.7)
-    return _side_of(found.part)
+    return _side_of(part)
 
 
 def _side_of(part: Part) -> Shown:

@@ -1,6 +1,7 @@
 // Cutting: one egg at a time, everything through the outbox, so that a lost signal stops nobody.
 import { all, around, field, find, origin } from "./dom.js";
 import { entries, remaining, sendAll, shelve } from "./outbox.js";
+import { takeChecked } from "./check.js";
 import { afresh } from "./watch.js";
 
 const OPEN = ["open", "pipped", "wrapped", "out"];
@@ -23,10 +24,9 @@ function tellKept() {
  * @param {string} url
  * @param {Record<string, string>} values
  * @param {string} words
- * @param {File} [file]
  */
-async function post(url, values, words, file) {
-  const keeping = shelve(url, values, { words: `${document.title.split(" · ")[0]}, egg ${shown()?.dataset.egg}: ${words}`, file });
+async function post(url, values, words) {
+  const keeping = shelve(url, values, { words: `${document.title.split(" · ")[0]}, egg ${shown()?.dataset.egg}: ${words}` });
   tellKept();
   const kept = await keeping.finally(tellKept);
   sendAll().then(tellKept);
@@ -119,11 +119,13 @@ function countPhoto(input) {
 
 /** @param {HTMLInputElement} input */
 async function takePhotos(input) {
-  for (const file of [...input.files]) {
-    await post(input.dataset.camera, {}, "photo", file);
-    countPhoto(input);
-  }
+  const files = [...input.files], egg = shown()?.dataset.egg;
   input.value = "";
+  for (const file of files) {
+    const isKept = await takeChecked(input.dataset.camera, `${document.title.split(" · ")[0]}, egg ${egg}: photo`, file).finally(tellKept);
+    if (isKept) countPhoto(input);
+    else input.click();
+  }
 }
 
 /**

@@ -11,6 +11,7 @@ import { entriesOf, forget, keep, moveOld } from "./shelf.js";
 const RETRY_MS = 8000;
 const OVERDUE_MS = 6000;
 const BREAKS_AT_MOST = 3;
+const HELD_MS = 120000;
 const STALE = -1;
 const OTHER_LOGIN = "somebody else is logged in by now; log in as yourself and it is sent";
 const WAITS = [STALE, 0, 408, 425, 429, 502, 503, 504, 507];
@@ -39,8 +40,21 @@ async function count(arrived = 0) {
 /** How many entries are on their way to the device, wait to be sent, and were not taken. */
 export const remaining = () => ({ arriving, ...left });
 
+// What is held back is being decided on; if nobody decides, because the page was closed over it, it goes off like the rest.
+/** @param {Entry} entry */
+const isHeld = (entry) => entry.held && Date.now() - entry.at < HELD_MS;
+
 /** What waits to be sent, oldest first. */
-export const entries = async () => (await entriesOf(person())).filter((entry) => !entry.aside);
+export const entries = async () => (await entriesOf(person())).filter((entry) => !entry.aside && !isHeld(entry));
+
+/**
+ * Lets an entry go off that was held back.
+ * @param {string} key
+ */
+export async function release(key) {
+  const entry = (await entriesOf(person())).find((one) => one.key === key);
+  if (entry) await keep({ ...entry, held: false });
+}
 
 /** @param {string} words */
 function tell(words) {
@@ -54,11 +68,11 @@ function tell(words) {
  * Keeps what was entered, under a key of its own; gives back its values with the key once the device has it.
  * @param {string} url
  * @param {Record<string, string>} values
- * @param {{words?: string, file?: File}} [more] what it is in words; its picture
+ * @param {{words?: string, file?: File, held?: boolean}} [more] what it is in words; its picture; is it held back until it is released
  */
-export async function shelve(url, values, { words = "", file = null } = {}) {
+export async function shelve(url, values, { words = "", file = null, held = false } = {}) {
   const kept = { key: newKey(), entered: new Date().toISOString(), ...values };
-  const entry = { key: kept.key, url, values: kept, at: Date.now(), person: person(), words, file, name: file?.name || "", aside: "", stands: "", tries: 0 };
+  const entry = { key: kept.key, url, values: kept, at: Date.now(), person: person(), words, file, name: file?.name || "", aside: "", stands: "", tries: 0, held };
   arriving += 1;
   show();
   try {

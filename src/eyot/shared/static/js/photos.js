@@ -2,6 +2,7 @@
 import { all, around, field, find, named, origin } from "./dom.js";
 import { shownPart, within } from "./geometry.js";
 import { LightMark } from "./light.js";
+import { takeChecked } from "./check.js";
 import { remaining, sendAll, shelve } from "./outbox.js";
 
 let scale = 1;
@@ -66,7 +67,9 @@ function panning(pan) {
 /** @param {HTMLFormElement} form */
 async function takeIn(form) {
   const { files } = field("input[type=file]", form), label = find("label", form);
-  for (const file of [...files]) await shelve(form.action, {}, { words: `${document.title.split(" · ")[0]}: photo`, file });
+  const words = `${document.title.split(" · ")[0]}: photo`, isTaken = matchMedia("(pointer: coarse)").matches && files.length === 1;
+  if (isTaken) await takeChecked(form.action, words, files[0]);
+  else for (const file of [...files]) await shelve(form.action, {}, { words, file });
   form.reset();
   const tell = () => { label.textContent = remaining().waiting ? `Sending ${remaining().waiting} …` : "Add photos"; };
   tell();
