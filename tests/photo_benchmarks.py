@@ -10,7 +10,9 @@ import io
 import statistics
 import time
 import warnings
+from collections import Counter
 from collections.abc import Callable
+from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
 
@@ -18,13 +20,24 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from eyot_core.drawing.camera import BLUE_PAPER, WHITE_PAPER, photographed
+from eyot_core.photo.card import find_cards
+from eyot_core.photo.find import find_animal
 from eyot_core.photo.measures import Measured, Value, measures_of
 from eyot_core.photo.outline import NoOutline, Outline
+from eyot_core.photo.shows import shown_in
 from eyot_core.photo.strip import Strip, preview_of, strip_of
 
-from tests.core.photographs import Case, case, looks_of, true_strip
+from tests.core.cards import at_random, photographed_cards
+from tests.core.photographs import Case, case, looks_of, true_strip, windows_at_random
+from tests.core.test_find import off
 
 ROUNDS = 7
+SEEDS, MOST_OFF, MOST_FROM_SNOUT = 24, 0.5, 6.0
+"""Photos of each row; the mean distance in body widths, and that of its beginning from the snout in half-widths, from which a line
+counts as wrong."""
+ANIMALS_FOUND = (("patterned", (0, 3, 4, 5, 6, 7)), ("pied", (2,)), ("all white", (1,)))
+CARDS, SHOWN_EACH = 100, 16
 KINDS = (
     ("loose, shed", "loose", "shed", 32),
     ("loose, in the blue", "loose", "blue", 12),
@@ -109,6 +122,84 @@ def accuracy() -> None:
     )
 
 
+@dataclass(frozen=True)
+class Line:
+    """A line that was found. ``away``: its mean distance from the true middle, in body widths; ``turned``: does it begin at the tail."""
+
+    away: float
+    turned: bool
+    confidence: float
+
+    @property
+    def is_wrong(self) -> bool:
+        """Is it turned round, or somewhere else?"""
+        return self.turned or self.away > MOST_OFF
+
+
+def finding() -> None:
+    """Lines that are found without a hand, by animal and ground: how many, how many wrongly, how far off."""
+    print(
+        "\n| loose animals | n | found | of these wrong | sure, of these wrong | distance, body widths |\n|---|---|---|---|---|---|"
+    )
+    for name, numbers in ANIMALS_FOUND:
+        for ground, paper in (("white paper", WHITE_PAPER), ("blue paper", BLUE_PAPER)):
+            rows = [_found(number, seed, paper) for number in numbers for seed in range(SEEDS // len(numbers))]
+            lines = [row for row in rows if row]
+            sure = [line for line in lines if line.confidence >= 0.9]
+            wrong, surely_wrong = (sum(line.is_wrong for line in some) for some in (lines, sure))
+            away = np.mean([line.away for line in lines if not line.is_wrong])
+            print(
+                f"| {name}, {ground} | {len(rows)} | {len(lines)} | {wrong} | {len(sure)}, {surely_wrong} | {away:.3f} |"
+            )
+
+
+def _found(number: int, seed: int, paper: tuple[int, int, int]) -> Line | None:
+    lamp = windows_at_random(np.random.default_rng([9, number, seed]))
+    taken = photographed(looks_of(number), 100 * seed + number, "loose", lamp=lamp, paper=paper, width=1000, height=750)
+    found = find_animal(taken.pixels)
+    if found.points is None:
+        return None
+    away, snout = off(found, taken)
+    return Line(away / 2, snout > MOST_FROM_SNOUT, found.confidence)
+
+
+def cards() -> None:
+    """Cards that lie anyhow, down to 60 mm at 1,000 pixels: found, read, and how well they tell the scale."""
+    print("\n| cards | n | found | read | scale off, on the average | at most |\n|---|---|---|---|---|---|")
+    for name, low, high in (("flat to 10°", 0.0, 10.0), ("10 to 25°", 10.0, 25.0), ("25 to 35°", 25.0, 35.0)):
+        off_by, read = [], 0
+        for number in range(CARDS):
+            random = np.random.default_rng([6, number])
+            laid = at_random(number, slant=float(random.uniform(low, high)))
+            seen = find_cards(photographed_cards(laid, seed=number)).cards
+            if len(seen) == 1:
+                off_by.append(abs(seen[0].mm_per_pixel / laid.mm_per_pixel - 1))
+                read += seen[0].id == laid.number
+        print(f"| {name} | {CARDS} | {len(off_by)} | {read} | {np.mean(off_by):.1%} | {max(off_by):.1%} |")
+
+
+def shown() -> None:
+    """What photos are proposed to show, by pose."""
+    poses = ("loose", "coil", "crossing", "belly", "head", "egg")
+    print(
+        "\n| pose | n | "
+        + " | ".join(("from above", "belly", "head", "egg", "nothing"))
+        + " |\n|---|---|---|---|---|---|---|"
+    )
+    for pose in poses:
+        told: Counter[str] = Counter()
+        for number in range(SHOWN_EACH):
+            lamp = windows_at_random(np.random.default_rng([5, number]))
+            paper = WHITE_PAPER if number % 2 else BLUE_PAPER
+            pixels = photographed(looks_of(number), number, pose, lamp=lamp, paper=paper, width=640, height=480).pixels
+            told[shown_in(pixels, find_animal(pixels)).kind] += 1
+        print(
+            f"| {pose} | {SHOWN_EACH} | "
+            + " | ".join(str(told[kind]) for kind in ("back", "belly", "head", "egg", ""))
+            + " |"
+        )
+
+
 def _number(measured: Measured, name: str) -> float:
     found = measured[name]
     return float(found.value) if isinstance(found, Value) and isinstance(found.value, float) else float("nan")
@@ -135,3 +226,6 @@ def _overlap(one: Case, outline: Outline) -> float:
 if __name__ == "__main__":
     times()
     accuracy()
+    finding()
+    cards()
+    shown()

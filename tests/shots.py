@@ -9,21 +9,20 @@ from typing import Any
 from uuid import uuid4
 
 from django.contrib.auth import get_user_model
-from django.test import override_settings
 from django.utils import timezone
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from eyot.bench.actions import Answer, record_look
 from eyot.bench.blind import guess_blind
 from eyot.collection.member_actions import new_collection
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
-from eyot.phone.certificates import certify
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, PHONE
 from tests.demo_rows import PASSWORDS
+from tests.evening import evening
 from tests.journeys.browser import Journey
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
@@ -40,13 +39,6 @@ DESK_VIEWS = {
     "closing": "/clutches/V-06/closing/",
     "hets": "/hets/",
 }
-PASTED = """• Bogbean: pastel 66% het clown female - $350
-- Glasswort: super pastel enchi male, 1450 g
-0.1 mojave wibbly
-Sweetgale: 66% het clown pied
-2) Cattail: banana yellow belly male
-Marram: het piebald female
-"""
 
 
 class Shots(Journey):
@@ -77,20 +69,13 @@ class Shots(Journey):
         for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{marram}/"), ("proving", f"/proving/{trait}/")):
             self.visit(desk, path)
             self.shoot(desk, name)
-        self.visit(desk, "/animals/paste/")
-        desk.locator("#text").fill(PASTED)
-        desk.get_by_role("button", name="Show what it says").click()
-        desk.locator("table").wait_for()
-        self.shoot(desk, "pasted")
+        oldest = max(Photo.objects.exclude(line={}), key=lambda photo: photo.egg.photos.exclude(line={}).count()).egg
+        self.visit(desk, f"/clutches/{oldest.clutch.code}/{oldest.number}/series/")
+        self.shoot(desk, "series")
+        self.fill_inbox(desk)
         new_collection(self.collection.memberships.get(user__username="keeper").user, "Own Reach")
         self.visit(desk, "/in/own-reach/")
         self.shoot(desk, "first-steps")
-        with tempfile.TemporaryDirectory() as folder:
-            certify(Path(folder) / "certificates", ["192.168.7.20", "willow.local"], timezone.now())
-            addresses = ["https://192.168.7.20:8422/", "https://willow.local:8422/"]
-            with override_settings(PHONE_ADDRESSES=addresses, DATA=Path(folder)):
-                self.visit(desk, "/in/withy-bed/phone/")
-                self.shoot(desk, "phone")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.locator(".looks").scroll_into_view_if_needed()
@@ -101,6 +86,22 @@ class Shots(Journey):
         self.look_with_two_eyes()
         self.visit(desk, "/clutches/W-04/1/eyes/")
         self.shoot(desk, "eyes")
+
+    def fill_inbox(self, desk: Page) -> None:
+        """An evening's photos: of two hatchlings with their cards, then of one whose card is missing."""
+        eggs = [egg_of(clutch_of(self.collection, "W-02"), number) for number in (3, 4)]
+        shots = list(evening([*(egg.code for egg in eggs), "W-02"], 5, timezone.localtime().replace(tzinfo=None), 1000))
+        with tempfile.TemporaryDirectory() as folder:
+            for shot in shots:
+                Path(folder, shot.name).write_bytes(shot.jpeg)
+            self.visit(desk, "/inbox/")
+            desk.locator("[data-choose]").first.set_input_files(sorted(Path(folder).iterdir()))
+            filed = desk.locator(".inbox-told div", has_text="filed").locator("dt")
+            expect(filed).to_have_text("8", timeout=PATIENCE_SECONDS * 1000)
+            expect(desk.locator(".inbox-told")).not_to_contain_text("to be looked at", timeout=PATIENCE_SECONDS * 1000)
+        desk.locator(".shot input").first.check()
+        desk.keyboard.press("5")
+        self.shoot(desk, "inbox")
 
     def wait_for_photos(self) -> None:
         """Until the worker has made every size, strip and measure."""
