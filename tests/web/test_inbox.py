@@ -267,7 +267,7 @@ class ByHand(Inbox):
         row = self.waiting()
         self.decide("file", [row], egg=str(self.egg(3).pk), kind="belly", stage="blue")
         photo = Photo.objects.get()
-        self.assertEqual((photo.kind, photo.stage, photo.line), ("belly", "blue", {}))
+        self.assertEqual((photo.kind, photo.stage, bool(photo.line)), ("belly", "blue", True))
         other = self.decide("file", [row], egg=str(self.egg(3).pk), kind="portrait")
         self.assertIn("Nothing was changed", other)
 

@@ -12,6 +12,7 @@ from django.test import override_settings
 from django.utils import timezone
 from PIL import Image
 
+from eyot_core.drawing.camera import photographed
 from eyot_core.photo.find import Found
 
 from eyot.collection.models import Change
@@ -20,7 +21,7 @@ from eyot.photos.actions import order_unsought
 from eyot.photos.models import Photo
 from eyot.season.models import Weighing
 from tests.core.cards import Laid, photographed_cards
-from tests.core.photographs import Taken, case
+from tests.core.photographs import Taken, case, looks_of
 from tests.jobs import do_jobs, forget_jobs, stored_in
 from tests.web.season_data import SeasonCase
 from tests.web.test_photos import encoded
@@ -244,3 +245,24 @@ class Cards(Lines):
         self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/pdf"))
         self.assertTrue(answer.content.startswith(b"%PDF"))
         self.assertContains(self.client.get("/clutches/W-02/"), "/clutches/W-02/cards.pdf")
+
+
+class Bellies(Lines):
+    def test_a_belly_is_unrolled_measured_and_suggests_answers_to_its_looks(self) -> None:
+        looks = {**looks_of(3), "belly_marks": "tracks", "belly_edge": "clean", "ringer": "none"}
+        taken = photographed(looks, 7, "belly", width=640, height=480)
+        photo = self.made(self.change(self.added(taken.pixels), "kind", kind="belly"))
+        self.assertEqual((photo.kind, photo.is_unchecked, photo.has_strip), ("belly", True, True))
+        self.assertGreater(photo.measures["belly_two_rows"]["value"], 0.5)
+        strip = self.client.get(f"/photos/{photo.pk}/")
+        self.assertContains(strip, "pale ring")
+        self.assertContains(strip, "Line found, not checked")
+        bench = self.client.get(f"/clutches/W-02/2/?stage=shed&photo={photo.pk}").content.decode()
+        self.assertRegex(
+            bench, r'data-trait="belly_marks"[^>]*data-level="tracks"|data-level="tracks"[^>]*data-trait="belly_marks"'
+        )
+
+    def test_two_places_still_cut_a_frame(self) -> None:
+        photo = self.made(self.change(self.added(), "kind", kind="belly"))
+        photo = self.made(self.change(photo, "line", points="100,100 400,140"))
+        self.assertEqual((photo.measures, photo.trouble, photo.has_strip), ({}, "", True))

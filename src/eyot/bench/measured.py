@@ -6,6 +6,7 @@ from collections.abc import Collection as Many
 from dataclasses import dataclass
 
 from eyot_core.photo.answer import measured_from
+from eyot_core.photo.belly import BELLY_MEASURES, belly_suggestions
 from eyot_core.photo.measures import MEASURES, Value
 from eyot_core.photo.suggest import Suggestion, suggestions
 
@@ -16,7 +17,7 @@ from eyot.shared.units import long_day
 
 LEAST_SHOWN = 0.5
 """How much of the body a photo must show before it suggests anything."""
-NAMES = {measure.id: measure for measure in MEASURES}
+NAMES = {measure.id: measure for measure in (*MEASURES, *BELLY_MEASURES)}
 
 
 @dataclass(frozen=True)
@@ -32,9 +33,9 @@ class Offered:
     clear: bool
 
 
-def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> list[Offered]:
+def offered(photo: Photo, siblings: list[Photo], answered: Many[str]) -> list[Offered]:
     """The suggestions of one photo for the looks that its reader has not answered at its stage."""
-    if photo is None or not photo.measures or photo.spoilt.get("shown", 0.0) < LEAST_SHOWN:
+    if not photo.measures or photo.spoilt.get("shown", 0.0) < LEAST_SHOWN:
         return []
     others = measured_of_others(photo, siblings)
     return [
@@ -47,18 +48,24 @@ def offered(photo: Photo | None, siblings: list[Photo], answered: Many[str]) -> 
             beside_siblings=words_against(one.measure, Value(one.value, one.sd), others),
             clear=one.clear,
         )
-        for one in suggestions(measured_from(photo.measures))
+        for one in _suggested(photo)
         if one.trait not in answered
     ]
 
 
 def measured_words(photo: Photo, trait: str, level: str) -> str:
     """What a suggestion of a photo rested on, for the trail; empty where the photo suggests no such answer."""
-    for one in suggestions(measured_from(photo.measures)):
+    for one in _suggested(photo):
         if (one.trait, one.level) == (trait, level):
             light = photo.light or "light not corrected"
             return f"{_words(one)}, photo of {long_day(photo.taken_at)}, {light}"
     return ""
+
+
+def _suggested(photo: Photo) -> list[Suggestion]:
+    """What the measures of a photo suggest: those of a belly speak of the belly's looks."""
+    measured = measured_from(photo.measures)
+    return belly_suggestions(measured) if photo.kind == Photo.Kind.BELLY else suggestions(measured)
 
 
 def _words(one: Suggestion) -> str:

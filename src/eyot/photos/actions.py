@@ -16,7 +16,7 @@ from django.db.models import F
 from django.utils import timezone
 
 from eyot_core.photo.brush import Stroke, painted
-from eyot_core.photo.frame import FRAMES, framed
+from eyot_core.photo.frame import framed, is_framed
 from eyot_core.photo.light import CARDS, CHART, Light, NoLight, light_at, light_of_chart
 from eyot_core.photo.measures import RECKONING
 from eyot_core.photo.picture import NoPicture, Picture
@@ -227,8 +227,8 @@ def _lit(photo: Photo, light: Light | NoLight, lends: Photo | None = None) -> No
 
 
 def draw_line(photo: Photo, points: Sequence[Sequence[float]], start: float = 0.0, end: float = 1.0) -> BadLine | None:
-    """Keeps the line along the back (of bellies and heads: its two ends) and orders the strip; or says what is wrong."""
-    if photo.kind in FRAMES:
+    """Keeps the line along the back (of heads, vents and tails: its two ends) and orders the strip; or says what is wrong."""
+    if is_framed(photo.kind, len(points)):
         if len(points) < 2:
             return BadLine("mark two places: the snout and the neck, or neck and vent")
         frame = framed(np.zeros((photo.height, photo.width, 3), dtype=np.uint8), points, photo.kind)
@@ -405,7 +405,7 @@ def order_outdated() -> int:
 
 def order_unsought() -> int:
     """Orders that lines be sought in photos from before lines were found; how many photos."""
-    unsought = Photo.objects.filter(kind=Photo.Kind.BACK, line={}, find_wanted=0).exclude(stage=Stage.EGG)
+    unsought = Photo.objects.filter(kind__in=Photo.BODIES, line={}, find_wanted=0).exclude(stage=Stage.EGG)
     with transaction.atomic():
         photos = list(unsought.select_for_update(skip_locked=True))
         unsought.filter(pk__in=[photo.pk for photo in photos]).update(find_wanted=1)

@@ -98,6 +98,9 @@ class Photo(models.Model):
     )
     taken_away_at = models.DateTimeField(null=True, blank=True, help_text="shown nowhere since; its files stay")
 
+    BODIES = (Kind.BACK, Kind.BELLY)
+    """What shows a body from end to end, so that its line is sought."""
+
     objects = ShownPhotos()
     everything: models.Manager[Photo] = models.Manager()
 
@@ -180,7 +183,7 @@ class Photo(models.Model):
     @property
     def shows_a_body(self) -> bool:
         """Is a whole body to be expected in it, so that its line can be sought?"""
-        return self.kind == self.Kind.BACK and self.stage != Stage.EGG
+        return self.kind in self.BODIES and self.stage != Stage.EGG
 
     @property
     def is_sought(self) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PIL import Image
 
-from eyot_core.photo.frame import FRAMES, framed
+from eyot_core.photo.frame import framed, is_framed
 from eyot_core.photo.spine import BadLine, line_from
 from eyot_core.photo.strip import preview_of
 
@@ -21,7 +21,7 @@ def quick_strip(photo: Photo, points: list[list[float]], start: float, end: floa
     except FileNotFoundError:
         return BadLine("the photo is still being prepared")
     factor = pixels.shape[1] / photo.width
-    if photo.kind in FRAMES:
+    if is_framed(photo.kind, len(points)):
         ends = np.array(points).reshape(-1, 2) * factor
         return framed(pixels, ends, photo.kind) if len(ends) > 1 else BadLine("mark two places")
     line = line_from(np.array(points).reshape(-1, 2), photo.width, photo.height, start, end)

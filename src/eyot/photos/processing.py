@@ -10,7 +10,8 @@ import numpy as np
 from django.db.models import F, QuerySet
 
 from eyot_core.photo.answer import card_document, measured_document, outline_document
-from eyot_core.photo.frame import FRAMES, framed
+from eyot_core.photo.belly import belly_of
+from eyot_core.photo.frame import framed, is_framed
 from eyot_core.photo.light import CARDS, NoLight, in_light, light_in
 from eyot_core.photo.measures import MEASURES, RECKONING, Missing, measures_of
 from eyot_core.photo.outline import NoOutline, Outline
@@ -165,7 +166,7 @@ def make_strip(photo_id: str) -> None:
     photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, strip_done__lt=F("strip_wanted")).first()
     if photo is None or not photo.line:
         return
-    made = _crop(photo) if photo.kind in FRAMES else _strip(photo)
+    made = _crop(photo) if is_framed(photo.kind, len(photo.line["points"])) else _strip(photo)
     if isinstance(made, str):
         done: dict[str, Any] = {"trouble": made, "measures": {}, "spoilt": {}, "outline": [], "size": {}}
     else:
@@ -193,7 +194,7 @@ def _strip(photo: Photo) -> _Made | str:
     if isinstance(made, NoOutline):
         return made.reason
     strip, outline = made
-    measured = measures_of(strip)
+    measured = belly_of(strip) if photo.kind == Photo.Kind.BELLY else measures_of(strip)
     if photo.kind == Photo.Kind.ULTRAVIOLET:
         measured = {measure.id: Missing(NO_COLOURS) for measure in MEASURES}
     seen = max(1, int(strip.seen.sum()))

@@ -14,6 +14,7 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot_core.photo.answer import measured_from
+from eyot_core.photo.belly import BELLY_MEASURES
 from eyot_core.photo.measures import MEASURES, Measure, Measured, Missing, Value
 from eyot_core.photo.suggest import against_siblings
 
@@ -109,7 +110,8 @@ class MeasureRow:
 def measure_rows(photo: Photo, siblings: Sequence[Photo]) -> list[MeasureRow]:
     """The measures of a photo in words, each told against the other hatchlings' photos."""
     measured, others = measured_from(photo.measures), measured_of_others(photo, siblings)
-    return [_row(measure, measured[measure.id], others) for measure in MEASURES if measure.id in measured]
+    every = (*MEASURES, *BELLY_MEASURES)
+    return [_row(measure, measured[measure.id], others) for measure in every if measure.id in measured]
 
 
 def measured_of_others(photo: Photo, siblings: Sequence[Photo]) -> list[Measured]:
@@ -145,7 +147,7 @@ def value_words(measure: str, value: Value) -> str:
     """
     assert isinstance(value.value, float)
     assert isinstance(value.sd, float)
-    digits = 2 if measure.endswith("_share") or measure in ("stripe_continuity", "symmetry") else 0
+    digits = 2 if measure.endswith("_share") or measure in ("stripe_continuity", "symmetry", "belly_two_rows") else 0
     return f"{value.value:.{digits}f} ± {max(value.sd, 10.0**-digits):.{digits}f}"
 
 
@@ -157,6 +159,12 @@ def strips_of_other_stages(photos: Sequence[Photo], stage: str) -> list[Photo]:
         if photo.kind == Photo.Kind.BACK and photo.has_strip and photo.stage != stage
     }
     return sorted(strips.values(), key=lambda photo: Stage.values.index(photo.stage), reverse=True)
+
+
+def latest_belly(egg: Egg, stage: str) -> Photo | None:
+    """The newest strip of a hatchling's belly at a stage."""
+    photos = Photo.objects.filter(egg=egg, kind=Photo.Kind.BELLY, stage=stage, strip_done__gt=0, trouble="")
+    return photos.exclude(measures={}).order_by("taken_at").last()
 
 
 def latest_strips(clutch: Clutch, stage: str = "") -> list[Photo]:

@@ -30,6 +30,13 @@ from eyot_core.drawing.svg import flattened
 FINER = 4
 NECK_END = HEAD_END * 1.25
 """Where nothing of the head's colours is left, in u."""
+BELLY_MARKS = {
+    "checkered": (0.1, 0.0, 2.0),
+    "flecked": (0.35, 0.0, 2.0),
+    "normal": (0.3, 0.62, 2.0),
+    "tracks": (-0.1, 0.3, 0.58),
+}
+"""By look: how strong the noise of a mark must be, and from where to where marks lie, 0 at the middle of the belly, 1 at its edge."""
 BELLY_FROM = 0.7
 """Where nothing of the belly shows yet, in |v|: below its highest teeth."""
 _EYE = {
@@ -173,9 +180,11 @@ def _bellied(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], pal
     edge = 0.86 + jagged * smooth_noise(x * 9, x * 0, seed + 61)
     belly = smoothstep(-0.01, 0.01, y - edge)
     marks = np.zeros_like(x)
-    if looks["belly_marks"] in ("checkered", "flecked", "normal"):
-        strength = {"checkered": 0.1, "flecked": 0.35, "normal": 0.55}[looks["belly_marks"]]
+    if looks["belly_marks"] != "none":
+        strength, low, high = BELLY_MARKS[looks["belly_marks"]]
+        outward = (1 - y) / (1 - 0.86)
         marks = (smooth_noise(np.floor(x * 12), np.floor(y * 40), seed + 67) > strength) * belly
+        marks = marks * ((outward >= low) & (outward <= high))
     shown = palette.belly + (palette.ground - palette.belly) * (0.8 * marks[..., None])
     return np.asarray(colour + (shown - colour) * belly[..., None])
 

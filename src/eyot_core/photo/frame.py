@@ -17,6 +17,11 @@ ENDS = {"head": (0.12, 0.78), "belly": (0.04, 0.96), "vent": (0.15, 0.85), "tail
 LEAST = 24.0
 
 
+def is_framed(kind: str, points: int) -> bool:
+    """Is a photo of a kind, in which so many places are marked, cut to a frame? A belly with a line along it is unrolled to a strip."""
+    return kind in FRAMES and (kind != "belly" or points == 2)
+
+
 def framed(photo: Pixels, ends: ArrayLike, kind: str, light: Light | None = None) -> Pixels | BadLine:
     """The crop between two marked places (2, 2), the one nearer the snout first, turned so that it lies to the left.
 

@@ -29,7 +29,7 @@ from eyot.bench.siblings import filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.actions import add_photo, lender
 from eyot.photos.models import Photo
-from eyot.photos.queries import latest_strips, other_on_card, progress_of, strips_of_other_stages
+from eyot.photos.queries import latest_belly, latest_strips, other_on_card, progress_of, strips_of_other_stages
 from eyot.season.models import Clutch, Egg, Stage
 from eyot.season.queries import clutch_of, egg_of
 from eyot.shared.devices import entered_at, key_from
@@ -94,13 +94,15 @@ def _fragment(
     view = bench_view(judgement, egg, stage, request.member)
     strips = latest_strips(clutch, stage)
     measured = next((photo for photo in strips if photo.egg_id == egg.pk), None)
+    answered = answered_by_anyone(judgement, egg, stage)
+    suggesting = [(photo, offered(photo, strips, answered)) for photo in (measured, latest_belly(egg, stage)) if photo]
     return {
         "view": view,
         "blind": view.sight.blind,
         "may_be_stranger": not view.sight.blind and (view.contradiction or bool(view.surprises)),
         "looks_blind": view.sight.chosen,
         "measured": measured,
-        "offered": offered(measured, strips, answered_by_anyone(judgement, egg, stage)),
+        "suggesting": [(photo, words) for photo, words in suggesting if words],
         "clutch": clutch,
         "egg": egg,
         "verdicts": [row for row in CalledGene.Verdict.choices if row[0] != CalledGene.Verdict.EITHER],

@@ -10,7 +10,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 from PIL import Image
 
-from eyot_core.photo.frame import FRAMES
+from eyot_core.photo.frame import is_framed
 from eyot_core.photo.spine import BadLine
 
 from eyot.collection.middleware import CollectionRequest
@@ -35,7 +35,7 @@ def strip_page(request: CollectionRequest, photo_id: UUID) -> HttpResponse:
         "outline": " ".join(f"{x:g},{y:g}" for x, y in photo.outline),
         "start": line.get("from", 0.0),
         "end": line.get("to", 1.0),
-        "framed": photo.kind in FRAMES,
+        "framed": is_framed(photo.kind, len(line["points"])),
         "kinds": Photo.Kind.choices,
         "lender": actions.lender(photo),
         "on_card": other_on_card(photo),
