@@ -6,6 +6,7 @@ import hashlib
 import os
 import pwd
 import shutil
+import stat
 import subprocess
 import sys
 from concurrent.futures import ThreadPoolExecutor
@@ -129,16 +130,39 @@ def _passes(user: str, folder: Path) -> bool:
     return subprocess.run(["runuser", "-u", user, "--", "test", "-x", str(folder)], capture_output=True).returncode == 0
 
 
+COMPILED = """
+import django; django.setup()
+import eyot.config.wsgi, eyot.config.web_worker, gunicorn.app.wsgiapp, gunicorn.workers.gthread
+import eyot.photos.management.commands.work, eyot.demo.management.commands.prepare, eyot.phone.management.commands.certify
+import eyot_core.photo.taking, eyot_core.photo.card, eyot_core.photo.faults, eyot_core.photo.shows
+from django.db.migrations.loader import MigrationLoader; MigrationLoader(None)
+from eyot_core.catalogue import builtin_catalogue; builtin_catalogue()
+"""
+"""What web servers, workers and the commands of a start import."""
+
+
 def ensure_compiled(environment: dict[str, str]) -> None:
-    """Has Python keep what it makes of the program, while it may write there: the ordinary user may not, and would wait for it
-    at each start."""
-    stamp = VENV / "compiled"
-    if not stamp.exists() or stamp.read_text() != _fingerprint("runtime.txt"):
-        done = subprocess.run(
-            [str(PYTHON), "-c", "import eyot.config.wsgi"], env=environment, cwd=ROOT, capture_output=True
-        )
-        if done.returncode == 0:
-            stamp.write_text(_fingerprint("runtime.txt"))
+    """Has Python keep what it makes of the program, readable by all: the ordinary user may not write there, and would wait for it in
+    each process of each start."""
+    stamp, now = VENV / "compiled", f"{_fingerprint('runtime.txt')} {_program()}"
+    if stamp.exists() and stamp.read_text() == now:
+        return
+    for kept in (*(ROOT / "src").rglob("__pycache__"), *(VENV / "lib").rglob("__pycache__")):
+        for path in (kept, *kept.iterdir()):
+            mode = stat.S_IMODE(path.stat().st_mode)
+            if wanted := (0o755 if path == kept else 0o644) & ~mode:
+                path.chmod(mode | wanted)
+    done = subprocess.run(
+        [str(PYTHON), "-W", "ignore", "-c", COMPILED], env=environment, cwd=ROOT, capture_output=True, umask=0o022
+    )
+    if done.returncode == 0:
+        stamp.write_text(now)
+
+
+def _program() -> str:
+    """Changes with every module of the program."""
+    written = [f"{path} {path.stat().st_mtime_ns}" for path in sorted((ROOT / "src").rglob("*.py"))]
+    return hashlib.sha256("\n".join(written).encode()).hexdigest()
 
 
 def ensure_environment(*, develop: bool = False) -> None:

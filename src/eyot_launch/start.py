@@ -104,6 +104,8 @@ def _start(data: Path, port: int, demo: bool, lan: OwnNetwork | None) -> None:
             environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
             environment["EYOT_PHONE"] = ",".join(lan.urls) if lan else ""
             user = _user_for(data, environment)
+            if user:
+                environment["PYTHONDONTWRITEBYTECODE"] = "1"  # it may not write there, and root's would be closed to it
             told = f"{settings['keeper_password']} {settings['helper_password']}"
             logins = _prepare(environment, told, demo=demo, user=user)
             known = {name: value for name, value in settings.items() if name not in TOLD_ONCE}

@@ -106,7 +106,7 @@ class WhatAPhotoShows(TestCase):
             ("head", "head"),
         ):
             with self.subTest(pose):
-                self.assertEqual([self.kind(number, pose)[0] for number in (3, 5)], [kind, kind])
+                self.assertEqual(self.kind(3, pose)[0], kind)
 
     def test_white_animals_are_doubted(self) -> None:
         for pose in ("loose", "belly"):

@@ -316,6 +316,8 @@ class StartAgain(StartCase):
         running = self.processes("gunicorn") + self.workers()
         owners = {Path(f"/proc/{number}").owner() for number in running}
         self.assertEqual(owners, {ordinary_user() or Path(f"/proc/{os.getpid()}").owner()})
+        closed = [path for path in (ROOT / "src").rglob("*.pyc") if not path.stat().st_mode & 0o004]
+        self.assertEqual(closed, [], "the program itself is no secret: who runs it would compile it at each start")
         held = json.loads((self.data / "settings.json").read_text())
         self.assertFalse({"keeper_password", "helper_password"} & held.keys())
 

@@ -1,4 +1,4 @@
-"""A large collection: 3,000 animals and 400 clutches over four years, sixty of them going."""
+"""A large collection: 3,000 animals and 400 clutches over four years, sixty of them going; or a part of that."""
 
 from __future__ import annotations
 
@@ -26,8 +26,8 @@ GENES = (
 ANIMALS, CLUTCHES, GOING, EGGS = 3000, 400, 60, 6
 
 
-def fill(collection: Collection, member_id: int) -> None:
-    """Adds the animals and clutches to a collection."""
+def fill(collection: Collection, member_id: int, share: int = 1) -> None:
+    """Adds the animals and clutches to a collection, or one of so many shares of them."""
     today = timezone.localdate()
     animals = Animal.objects.bulk_create(
         Animal(
@@ -37,7 +37,7 @@ def fill(collection: Collection, member_id: int) -> None:
             sex=("female", "male")[number % 2],
             hatched_on=today - timedelta(days=400 + number),
         )
-        for number in range(ANIMALS)
+        for number in range(ANIMALS // share)
     )
     CarriedGene.objects.bulk_create(
         CarriedGene(animal=animal, gene=GENES[(at * 3 + more) % len(GENES)], known="seen")
@@ -49,7 +49,7 @@ def fill(collection: Collection, member_id: int) -> None:
         for at, animal in enumerate(animals)
         for back in range(3)
     )
-    clutches = Clutch.objects.bulk_create(_clutch(collection, animals, number) for number in range(CLUTCHES))
+    clutches = Clutch.objects.bulk_create(_clutch(collection, animals, number) for number in range(CLUTCHES // share))
     ClutchSire.objects.bulk_create(
         ClutchSire(clutch=clutch, sire=animals[2 * number + 1]) for number, clutch in enumerate(clutches)
     )

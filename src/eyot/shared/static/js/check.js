@@ -36,7 +36,8 @@ export async function faultsOf(file) {
   body.append("photo", small, "small.jpg");
   const headers = { "X-CSRFToken": token(), "HX-Request": "true" };
   const answer = await fetch(`${prefix()}/photos/check/`, { method: "POST", headers, body, signal: AbortSignal.timeout(PATIENCE_MS) }).catch(() => /** @type {Response} */ (null));
-  return answer?.status === 200 ? answer.text() : "";
+  const words = answer?.status === 200 ? await answer.text() : "";
+  return words.startsWith("<ul") ? words : ""; // without a signal a page may come in its place
 }
 
 /**

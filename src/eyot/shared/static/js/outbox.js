@@ -11,7 +11,6 @@ import { entriesOf, forget, keep, moveOld } from "./shelf.js";
 const RETRY_MS = 8000;
 const OVERDUE_MS = 6000;
 const BREAKS_AT_MOST = 3;
-const HELD_MS = 120000;
 const STALE = -1;
 const OTHER_LOGIN = "somebody else is logged in by now; log in as yourself and it is sent";
 const WAITS = [STALE, 0, 408, 425, 429, 502, 503, 504, 507];
@@ -40,12 +39,14 @@ async function count(arrived = 0) {
 /** How many entries are on their way to the device, wait to be sent, and were not taken. */
 export const remaining = () => ({ arriving, ...left });
 
-// What is held back is being decided on; if nobody decides, because the page was closed over it, it goes off like the rest.
-/** @param {Entry} entry */
-const isHeld = (entry) => entry.held && Date.now() - entry.at < HELD_MS;
+/** This page, among all that were ever opened. */
+const PAGE = newKey();
 
 /** What waits to be sent, oldest first. */
-export const entries = async () => (await entriesOf(person())).filter((entry) => !entry.aside && !isHeld(entry));
+export const entries = async () => (await entriesOf(person())).filter((entry) => !entry.aside);
+
+// What a page holds back is being decided on there; once that page is gone it goes off like the rest.
+const free = async () => (await entries()).filter((entry) => entry.held !== PAGE);
 
 /**
  * Lets an entry go off that was held back.
@@ -53,7 +54,7 @@ export const entries = async () => (await entriesOf(person())).filter((entry) =>
  */
 export async function release(key) {
   const entry = (await entriesOf(person())).find((one) => one.key === key);
-  if (entry) await keep({ ...entry, held: false });
+  if (entry) await keep({ ...entry, held: "" });
 }
 
 /** @param {string} words */
@@ -72,7 +73,7 @@ function tell(words) {
  */
 export async function shelve(url, values, { words = "", file = null, held = false } = {}) {
   const kept = { key: newKey(), entered: new Date().toISOString(), ...values };
-  const entry = { key: kept.key, url, values: kept, at: Date.now(), person: person(), words, file, name: file?.name || "", aside: "", stands: "", tries: 0, held };
+  const entry = { key: kept.key, url, values: kept, at: Date.now(), person: person(), words, file, name: file?.name || "", aside: "", stands: "", tries: 0, held: held ? PAGE : "" };
   arriving += 1;
   show();
   try {
@@ -165,7 +166,7 @@ export function sendAll(older = 0) {
 /** @param {number} older */
 async function run(older) {
   if (isLogin() || !person()) return false;
-  for (let [entry] = await entries(); entry; [entry] = await entries()) {
+  for (let [entry] = await free(); entry; [entry] = await free()) {
     if (Date.now() - entry.at < older) return false;
     const answer = await send(entry).catch(() => ({ status: 0, text: "", stands: "" }));
     if (answer.status === 401) return askForLogin();

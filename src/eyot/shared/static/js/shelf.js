@@ -16,7 +16,7 @@ import { openDB } from "./idb.js";
  * @property {string} aside why it was not taken; empty while it waits
  * @property {string} stands what is true instead, where it is asked once more
  * @property {number} tries how often the server broke over it
- * @property {boolean} [held] is it held back until somebody has decided
+ * @property {string} [held] the page that holds it back until somebody has decided there
  */
 
 const STORE = "entries";
