@@ -7,6 +7,7 @@ belly scales; marks are what is plainly darker than that field's own ground, so 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import hypot
 
 import numpy as np
 from numpy.typing import NDArray
@@ -163,8 +164,8 @@ def _of_colour(measured: Measured) -> Suggestion | None:
     value = measured.get("belly_lab")
     if not isinstance(value, Value) or not isinstance(value.value, tuple) or not isinstance(value.sd, tuple):
         return None
-    lightness, chroma = value.value[0], float(np.hypot(*value.value[1:]))
-    spread = float(np.hypot(*value.sd[1:]))
+    lightness, chroma = value.value[0], hypot(*value.value[1:])
+    spread = hypot(*value.sd[1:])
     if lightness < 60:
         return Suggestion(
             "belly_color", "dark", "belly_lab", lightness, value.sd[0], clear=lightness + value.sd[0] < 55
