@@ -6,7 +6,7 @@ import { JSDOM } from "../../assets/node_modules/jsdom/lib/api.js";
 
 const SCRIPT = readFileSync(new URL("../../src/eyot/shared/static/js/early.js", import.meta.url), "utf8");
 const BODY = `<button id="level">floating</button><form><input name="mark"><button id="keep">Keep</button></form><select><option>a<option>b</select>
-  <a href="#there" id="link">there</a><div hx-get="/more/" id="more"><i>more</i></div>`;
+  <a href="#there" id="link">there</a><div hx-get="/more/" id="more"><i>more</i><a href="#in" id="inside">inside</a></div>`;
 
 /** A page whose scripts have not run; `heard` is what they hear once `begin` lets them. */
 function early() {
@@ -58,10 +58,11 @@ test("what was chosen is told once the page listens", async () => {
 test("links and what is typed into a field are left to the page", async () => {
   const { document, heard, begin, key, byId } = early();
   byId("link").click();
+  byId("inside").click();
   key(document.querySelector("input"), { key: "x" });
-  assert.deepEqual(heard, ["click link", "key x"]);
+  assert.deepEqual(heard, ["click link", "click inside", "key x"]);
   await begin();
-  assert.equal(heard.length, 2);
+  assert.equal(heard.length, 3);
 });
 
 test("what is gone by then is not pressed", async () => {

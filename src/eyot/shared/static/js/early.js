@@ -4,6 +4,7 @@
   /** @type {(() => void)[]} */
   const held = [];
   const stop = new AbortController();
+  const HELD = "button, [hx-get], [hx-post]";
 
   /** @param {Event} event */
   const target = (event) => /** @type {HTMLElement} */ (event.target);
@@ -20,10 +21,10 @@
 
   /** @param {Event} event */
   function click(event) {
-    const on = /** @type {HTMLElement} */ (target(event).closest("button, [hx-get], [hx-post]"));
-    if (!on) return;
+    const on = /** @type {HTMLElement} */ (target(event).closest(`a, input, label, select, summary, textarea, ${HELD}`));
+    if (!on?.matches(HELD)) return;
     event.preventDefault();
-    hold(event, on, () => on.click());
+    hold(event, target(event), () => target(event).dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true })));
   }
 
   /** @param {Event} event */
