@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
+from unittest.mock import patch
+
 from django.contrib.auth import get_user_model
+from django.core.management import call_command
 from django.http import HttpResponse
-from django.test import TestCase, override_settings
+from django.test import SimpleTestCase, TestCase, override_settings
 
 from eyot.collection.models import Collection, Role
-from eyot.demo.management.commands.prepare import way_in
+from eyot.demo.management.commands.prepare import collect, way_in
 
 CODE = "abcd-efgh-jkmn-pqrs"
 GIVEN = {"code": CODE, "name": "rushlight", "password": "marsh-mallow-tea", "collection": "Own Reach"}
@@ -59,3 +64,18 @@ class FirstVisit(TestCase):
     @override_settings(CLAIM_CODE="")
     def test_without_a_code_nobody_can(self) -> None:
         self.assertContains(self.send(code=""), "not the code", status_code=422)
+
+
+class StaticFiles(SimpleTestCase):
+    def test_they_are_collected_once_and_again_when_one_has_changed(self) -> None:
+        with tempfile.TemporaryDirectory() as kept, tempfile.TemporaryDirectory() as source:
+            style = Path(source) / "own.css"
+            style.write_text("a { color: red }")
+            with override_settings(STATIC_ROOT=Path(kept), STATICFILES_DIRS=[source]):
+                for text, times in (("", 1), ("", 0), ("a { color: blue; }", 1)):
+                    if text:
+                        style.write_text(text)
+                    with patch("eyot.demo.management.commands.prepare.call_command", wraps=call_command) as called:
+                        collect()
+                    self.assertEqual(called.call_count, times, text)
+            self.assertTrue(any(path.name.startswith("own.") for path in Path(kept).iterdir()))

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
 import sys
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.contrib.staticfiles.finders import get_finders
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
@@ -45,7 +48,7 @@ class Command(BaseCommand):
             if executor.migration_plan(executor.loader.graph.leaf_nodes()):
                 self.tell("bringing the database up to date")
                 call_command("migrate", verbosity=0, interactive=False)
-        call_command("collectstatic", verbosity=0, interactive=False)
+        collect()
         if not get_user_model().objects.exists() and not options["no_demo"]:
             from eyot.demo.loading import load_demo  # drawing is slow to import, and needed once in a lifetime
 
@@ -56,6 +59,25 @@ class Command(BaseCommand):
     def tell(self, line: str) -> None:
         """One line of progress."""
         self.stderr.write(f"eyot: {line}")
+
+
+def collect() -> None:
+    """Collects the static files, where one of them has changed since."""
+    stamp, now = Path(settings.STATIC_ROOT) / "collected", _static_files()
+    if stamp.exists() and stamp.read_text() == now:
+        return
+    call_command("collectstatic", verbosity=0, interactive=False)
+    stamp.write_text(now)
+
+
+def _static_files() -> str:
+    """Changes with every file that is collected."""
+    found = [
+        f"{name} {storage.get_modified_time(name).isoformat()} {storage.size(name)}"
+        for finder in get_finders()
+        for name, storage in finder.list([])
+    ]
+    return hashlib.sha256("\n".join([settings.STORAGES["staticfiles"]["BACKEND"], *sorted(found)]).encode()).hexdigest()
 
 
 @contextmanager
