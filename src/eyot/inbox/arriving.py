@@ -18,12 +18,12 @@ from eyot.collection.models import Collection
 from eyot.inbox.models import Drop, InboxPhoto
 from eyot.inbox.tasks import order_look, order_settling
 from eyot.photos import files
+from eyot.photos.actions import FIRST_DIGITAL
 from eyot.photos.decoding import TakenIn, taken_in
 from eyot.photos.models import Photo
 from eyot.shared.devices import TAKEN, claim
 from eyot.shared.refusal import Refused
 
-FIRST_DIGITAL = 1990
 AHEAD = timedelta(hours=14)
 """A camera that was set in another time zone may be ahead by so much; what is further ahead is no date."""
 KEEPS = (InboxPhoto.State.SENT, InboxPhoto.State.WAITS, InboxPhoto.State.FILED, InboxPhoto.State.CARD)

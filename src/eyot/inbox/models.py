@@ -95,11 +95,6 @@ class InboxPhoto(models.Model):
         return Photo.folder_of(self.collection_id, self.id)
 
     @property
-    def has_sizes(self) -> bool:
-        """Is there anything to show yet?"""
-        return self.state not in (self.State.SENT, self.State.KNOWN, self.State.REFUSED)
-
-    @property
     def ids(self) -> tuple[str, ...]:
         """What the cards in it say."""
         return tuple(card["id"] for card in self.looked.get("cards", ()) if card["id"])
