@@ -28,6 +28,10 @@ BIN = PYTHON.parent
 SCRIPTS = ("src/eyot/shared/static/js", "src/eyot/phone/static", "tests/scripts")
 
 
+ONE_THREAD = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"), "1")
+"""Tests run in as many processes as there are cores: threads of the libraries would only wait for one another."""
+
+
 @contextmanager
 def workshop() -> Iterator[dict[str, str]]:
     """A temporary cluster and data folder, and the environment to work in them."""
@@ -45,6 +49,7 @@ def workshop() -> Iterator[dict[str, str]]:
 def test(arguments: list[str], *, covered: Path | None = None) -> int:
     """Everything, browser tests included; the last line counts. ``covered``: a folder for what is told of the lines that ran."""
     with workshop() as environment:
+        environment |= ONE_THREAD
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
         if covered:

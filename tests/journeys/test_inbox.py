@@ -37,7 +37,7 @@ class Evening(Journey):
         eggs = [
             Egg.objects.select_related("clutch").get(clutch__code=code, number=2) for code in ("W-02", "W-03", "W-04")
         ]
-        shots = list(evening([egg.code for egg in eggs], 4, EVENING))
+        shots = list(evening([egg.code for egg in eggs], 3, EVENING))
         before = Photo.objects.count()
         page = self.member(**DESK)
         self.visit(page, "/inbox/")
