@@ -28,7 +28,8 @@ class Dictation(Journey):
         page = self.member()
         self.visit(page, "/clutches/W-04/4/")
         page.keyboard.press("d")
-        page.keyboard.type(
+        expect(page.locator("#spoken")).to_be_focused()
+        page.locator("#spoken").fill(
             "lobes float and are orange, really pale head, no flames, ringer, brighter than egg 2, wibble"
         )
         heard = page.locator("#heard")

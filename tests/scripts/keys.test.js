@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { beforeEach, test } from "node:test";
 import { openPage, row } from "./browser.js";
 
-const BENCH = `<dialog id="keys"></dialog><dialog id="dictate"><input id="said"></dialog>
+const BENCH = `<dialog id="keys"></dialog><dialog id="dictate"><input id="spoken"></dialog>
   <div data-bench="/looks/">
     <a class="why-link" href="#why">why</a>
     <div id="judgement">${row("lobes", ["attached", "floating"])}${row("stripe", ["none", "full"], " suggested")}</div>

@@ -40,15 +40,15 @@
     hold(event, target(event), () => target(event).dispatchEvent(new KeyboardEvent("keydown", again)));
   }
 
+  // Modules have run by now; htmx looks through the page at this same event, so that what is held waits for that. Nothing more is held.
   function begin() {
     stop.abort();
-    held.splice(0).forEach((one) => one());
+    setTimeout(() => held.splice(0).forEach((one) => one()));
   }
 
   const how = { capture: true, signal: stop.signal };
   document.addEventListener("click", click, how);
   document.addEventListener("change", change, how);
   document.addEventListener("keydown", press, how);
-  // Modules have run by then; htmx looks through the page at this same event, so that it is waited for.
-  document.addEventListener("DOMContentLoaded", () => setTimeout(begin));
+  document.addEventListener("DOMContentLoaded", begin);
 })();

@@ -83,7 +83,7 @@ function dictation() {
   document.addEventListener("click", (event) => {
     if (!around(event, "[data-dictate]")) return;
     dialog("dictate").showModal();
-    document.getElementById("said").focus();
+    document.getElementById("spoken").focus();
   });
 }
 
