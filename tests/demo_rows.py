@@ -9,12 +9,14 @@ from dataclasses import dataclass
 from datetime import date
 
 from django.apps import apps
+from django.core.management import call_command
 from django.db import connection, transaction
 from django.db.models import Model
 from django.utils import timezone
 
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
+from tests.jobs import forget_jobs
 
 PASSWORD = "marsh-marigold"
 PASSWORDS = {"keeper": PASSWORD, "helper": PASSWORD}
@@ -66,9 +68,20 @@ def demo_collection() -> Collection:
     if day in _kept:
         _kept[day].rows.put_back()
     else:
-        collection = load_demo(PASSWORDS, lambda line: None, photos=False, today=day)
-        _kept[day] = Kept(collection.pk, Rows())
+        _load(day)
     return Collection.objects.get(pk=_kept[day].collection)
+
+
+def keep_demo() -> None:
+    """Loads it and takes it away again, for the processes that are yet to be begun: the database's sequences stand beyond its rows."""
+    _load(timezone.localdate())
+    forget_jobs()
+    call_command("flush", verbosity=0, interactive=False, reset_sequences=False)
+
+
+def _load(day: date) -> None:
+    collection = load_demo(PASSWORDS, lambda line: None, photos=False, today=day)
+    _kept[day] = Kept(collection.pk, Rows())
 
 
 def _models() -> list[type[Model]]:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import unittest
 from collections.abc import Sequence
 from typing import Any
+from unittest.mock import patch
 
+from django.db import connection
 from django.test.runner import DiscoverRunner, ParallelTestSuite
 
 
@@ -42,10 +44,26 @@ def _takes_long(suite: unittest.TestSuite) -> bool:
 
 
 class CountingRunner(DiscoverRunner):
-    """Django's runner, with the counts as the last line."""
+    """Django's runner, with the counts as the last line; the demo is loaded once for all processes."""
 
     parallel_test_suite = LongFirst
     last: CountingResult | None = None
+
+    def setup_databases(self, **kwargs: Any) -> Any:
+        if self.parallel < 2:
+            return super().setup_databases(**kwargs)
+        create = connection.creation.create_test_db
+
+        def create_and_keep(*args: Any, **how: Any) -> str:
+            """Between the making of the database and of its copies."""
+            from tests.demo_rows import keep_demo  # needs the applications
+
+            name = create(*args, **how)
+            keep_demo()
+            return name
+
+        with patch.object(connection.creation, "create_test_db", create_and_keep):
+            return super().setup_databases(**kwargs)
 
     def get_resultclass(self) -> type[unittest.TextTestResult] | None:
         return CountingResult

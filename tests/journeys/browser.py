@@ -10,10 +10,11 @@ from typing import Any, Literal
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
-from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.contrib.staticfiles.finders import AppDirectoriesFinder
 from django.core.signals import request_finished, request_started
-from django.test import Client, override_settings
+from django.test import Client, LiveServerTestCase, override_settings
 from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
+from whitenoise import WhiteNoise
 
 from eyot.collection.models import Collection
 from tests.chromium import DESK, FLAGS
@@ -60,9 +61,19 @@ UNDER_WAY = UnderWay()
 expect.set_options(timeout=PATIENCE_MS)
 
 
-class Journey(StaticLiveServerTestCase):
+class QuickStatic(WhiteNoise):
+    """Static files of all applications, looked up once and by the library that serves them to keepers."""
+
+    def __init__(self, application: Any) -> None:
+        super().__init__(application, max_age=3600)
+        for storage in AppDirectoriesFinder().storages.values():
+            self.add_files(storage.location, settings.STATIC_URL)
+
+
+class Journey(LiveServerTestCase):
     """Chromium once for the class; the demo collection anew for each test."""
 
+    static_handler = QuickStatic
     with_worker = False
     photo_folder: str
     collection: Collection

@@ -182,7 +182,7 @@ class TwoNodes(TestCase):
         self.assertNotIn("Rush", log)
 
     def photographed(self, numbers: range) -> None:
-        files = [("photos", (f"{number}.jpg", jpeg(number, 300), "image/jpeg")) for number in numbers]
+        files = [("photos", (f"{number}.jpg", jpeg(number), "image/jpeg")) for number in numbers]
         answer = self.send("/in/own-reach/clutches/A-01/1/photos/?stage=egg", {}, files=files)
         self.assertEqual(answer.status_code, 200, answer.text[:300])
 
