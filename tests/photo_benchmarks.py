@@ -19,6 +19,7 @@ from typing import Any
 import cv2
 import numpy as np
 from PIL import Image
+from scipy.spatial import cKDTree
 
 from eyot_core.drawing.camera import BLUE_PAPER, WHITE_PAPER, photographed
 from eyot_core.photo.card import find_cards
@@ -26,16 +27,19 @@ from eyot_core.photo.find import find_animal
 from eyot_core.photo.measures import Measured, Value, measures_of
 from eyot_core.photo.outline import NoOutline, Outline
 from eyot_core.photo.shows import shown_in
+from eyot_core.photo.spine import line_from, spine_of
 from eyot_core.photo.strip import Strip, preview_of, strip_of
 
 from tests.core.cards import at_random, photographed_cards
 from tests.core.photographs import Case, case, looks_of, true_strip, windows_at_random
+from tests.core.second_camera import GROUNDS, shot
+from tests.core.second_camera import KINDS as KINDS_OF_SECOND
 from tests.core.test_find import off
 
 ROUNDS = 7
-SEEDS, MOST_OFF, MOST_FROM_SNOUT = 24, 0.5, 6.0
-"""Photos of each row; the mean distance in body widths, and that of its beginning from the snout in half-widths, from which a line
-counts as wrong."""
+SEEDS, MOST_OFF, MOST_FROM_SNOUT, SURE = 24, 0.3, 6.0, 0.9
+"""Photos of each row; the mean distance in girths, and that of its beginning from the snout in half-widths, from which a line
+counts as wrong; the confidence from which it is sure."""
 ANIMALS_FOUND = (("patterned", (0, 3, 4, 5, 6, 7)), ("pied", (2,)), ("all white", (1,)))
 CARDS, SHOWN_EACH = 100, 16
 KINDS = (
@@ -124,7 +128,7 @@ def accuracy() -> None:
 
 @dataclass(frozen=True)
 class Line:
-    """A line that was found. ``away``: its mean distance from the true middle, in body widths; ``turned``: does it begin at the tail."""
+    """A line that was found. ``away``: its mean distance from the true middle, in girths; ``turned``: does it begin at the tail."""
 
     away: float
     turned: bool
@@ -137,20 +141,26 @@ class Line:
 
 
 def finding() -> None:
-    """Lines that are found without a hand, by animal and ground: how many, how many wrongly, how far off."""
+    """Lines that are found without a hand, by renderer, animal and ground: how many, how many wrongly, how far off."""
     print(
-        "\n| loose animals | n | found | of these wrong | sure, of these wrong | distance, body widths |\n|---|---|---|---|---|---|"
+        "\n| loose animals | n | found | of these wrong | sure, of these wrong | distance, girths |\n|---|---|---|---|---|---|"
     )
     for name, numbers in ANIMALS_FOUND:
         for ground, paper in (("white paper", WHITE_PAPER), ("blue paper", BLUE_PAPER)):
             rows = [_found(number, seed, paper) for number in numbers for seed in range(SEEDS // len(numbers))]
-            lines = [row for row in rows if row]
-            sure = [line for line in lines if line.confidence >= 0.9]
-            wrong, surely_wrong = (sum(line.is_wrong for line in some) for some in (lines, sure))
-            away = np.mean([line.away for line in lines if not line.is_wrong])
-            print(
-                f"| {name}, {ground} | {len(rows)} | {len(lines)} | {wrong} | {len(sure)}, {surely_wrong} | {away:.3f} |"
-            )
+            _tell_found(f"{name}, {ground}", rows)
+    for ground in GROUNDS:
+        for name, kinds in (("patterned", KINDS_OF_SECOND[:3]), ("pied", ("pied",)), ("all white", ("white",))):
+            rows = [_found_by_second(kind, ground, seed) for kind in kinds for seed in range(SEEDS // len(kinds))]
+            _tell_found(f"second renderer: {name}, {ground} paper", rows)
+
+
+def _tell_found(name: str, rows: list[Line | None]) -> None:
+    lines = [row for row in rows if row]
+    sure = [line for line in lines if line.confidence >= SURE]
+    wrong, surely_wrong = (sum(line.is_wrong for line in some) for some in (lines, sure))
+    away = np.mean([line.away for line in lines if not line.is_wrong])
+    print(f"| {name} | {len(rows)} | {len(lines)} | {wrong} | {len(sure)}, {surely_wrong} | {away:.3f} |")
 
 
 def _found(number: int, seed: int, paper: tuple[int, int, int]) -> Line | None:
@@ -161,6 +171,17 @@ def _found(number: int, seed: int, paper: tuple[int, int, int]) -> Line | None:
         return None
     away, snout = off(found, taken)
     return Line(away / 2, snout > MOST_FROM_SNOUT, found.confidence)
+
+
+def _found_by_second(kind: str, ground: str, seed: int) -> Line | None:
+    taken = shot(kind, ground, seed)
+    found = find_animal(taken.pixels)
+    if found.points is None:
+        return None
+    drawn = spine_of(line_from(found.points, *taken.pixels.shape[1::-1])).places  # type: ignore[arg-type]
+    away = max(cKDTree(taken.line).query(drawn)[0].mean(), cKDTree(drawn).query(taken.line)[0].mean())
+    first, last = (float(np.hypot(*(drawn[0] - end))) for end in taken.line[[0, -1]])
+    return Line(float(away) / taken.girth, first > last, found.confidence)
 
 
 def cards() -> None:

@@ -15,6 +15,7 @@ from eyot_core.photo.find import Found, find_animal
 from eyot_core.photo.spine import line_from, spine_of
 
 from tests.core.photographs import looks_of, small_photo, windows_at_random
+from tests.core.second_camera import shot
 
 NUMBERS = range(8)
 
@@ -64,6 +65,13 @@ class Loose(TestCase):
         self.assertLess(float(np.mean(distances)), 0.12)
         self.assertGreaterEqual(sure, 4, "most are found with confidence")
 
+    def test_what_is_burnt_out_is_found_by_what_is_left_of_its_edges(self) -> None:
+        """A pied that was lit until its white and the cream paper are one: the pattern stands out, the rest is two thin shadows."""
+        taken = under_windows(26, 126, paper=(236, 226, 204), width=1000, height=750)
+        distance, snout = off(find_animal(taken.pixels), taken)
+        self.assertLess(distance, 0.3)
+        self.assertLess(snout, 3.0)
+
     def test_turned_photos_are_found_as_well(self) -> None:
         taken = small_photo(3)
         upright = find_animal(taken.pixels)
@@ -89,6 +97,36 @@ class Loose(TestCase):
         distance, snout = off(find_animal(taken.pixels), taken)
         self.assertLess(distance, 0.2)
         self.assertLess(snout, 3.0)
+
+
+class OfAnotherRenderer(TestCase):
+    """Photos of a camera that shares nothing with the one that the drawings have."""
+
+    takes_long = True
+
+    def line(self, kind: str, ground: str, seed: int) -> tuple[Found, float]:
+        """What is found, and how far it is from the true middle in girths; snout first."""
+        taken = shot(kind, ground, seed, 640, 480)
+        found = find_animal(taken.pixels)
+        assert found.points is not None, (kind, ground, seed, found.why)
+        even = taken.line[:: len(taken.line) // 200]
+        drawn = spine_of(line_from(found.points, 640, 480)).places  # type: ignore[arg-type]
+        apart = max(cKDTree(even).query(drawn)[0].mean(), cKDTree(drawn).query(even)[0].mean())
+        ends = [float(np.hypot(*(drawn[0] - end))) for end in (taken.line[0], taken.line[-1])]
+        self.assertLess(ends[0], ends[1], f"{kind} on {ground}, {seed}: turned round")
+        return found, float(apart) / taken.girth
+
+    def test_patterned_ones_on_any_paper(self) -> None:
+        for kind, ground in (("patterned", "white"), ("dark", "blue"), ("orange", "cream"), ("pied", "grey")):
+            self.assertLess(self.line(kind, ground, 1)[1], 0.12, (kind, ground))
+
+    def test_pale_ones_on_pale_paper_by_their_edges(self) -> None:
+        away = [
+            self.line(*of)[1]
+            for of in (("pied", "white", 3), ("white", "white", 0), ("white", "white", 5), ("white", "cream", 2))
+        ]
+        self.assertLess(max(away), 0.2, away)
+        self.assertLess(float(np.mean(away)), 0.1, away)
 
 
 class NoLine(TestCase):
@@ -120,11 +158,23 @@ class NoLine(TestCase):
         sheet[300:420, 400:600] = 118
         self.refused(sheet, "stands out from the ground")
 
-    def test_a_part_that_stands_out_is_not_taken_for_the_whole(self) -> None:
-        """A pied that was lit until its white and the cream paper are one: the pattern stands out, the rest is two thin shadows."""
-        pixels = under_windows(26, 126, paper=(236, 226, 204), width=1000, height=750).pixels
-        found = find_animal(pixels)
-        self.assertLess(found.confidence, 0.2, found)
+    def test_what_is_held_in_a_hand_gets_none(self) -> None:
+        taken = shot("patterned", "grey", 1, 640, 480)
+        held = taken.pixels.copy()
+        at = taken.line[600].round().astype(int)
+        cv2.line(held, at.tolist(), (int(at[0]), 479), (196, 150, 126), 84)
+        for finger in (-30, -8, 14, 36):
+            cv2.line(held, at.tolist(), (int(at[0]) + 2 * finger, int(at[1]) - 46), (206, 160, 136), 20)
+        found = find_animal(held)
+        self.assertTrue(found.points is None, found)
+        self.assertRegex(found.why, "leaves the picture|more stands out|more than one thing")
+
+    def test_a_patterned_ground_gets_none(self) -> None:
+        pixels = shot("patterned", "white", 1, 640, 480).pixels
+        yy, xx = np.mgrid[0:480, 0:640]
+        cloth = np.where((xx // 40 + yy // 40) % 2, 1.0, 0.55)[..., None]
+        found = find_animal((pixels * cloth).astype(np.uint8))
+        self.assertIsNone(found.points, found)
 
     def test_two_animals_get_none_with_confidence(self) -> None:
         one, other = small_photo(3).pixels, small_photo(5).pixels

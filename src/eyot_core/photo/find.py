@@ -1,28 +1,27 @@
 """The animal found in a photo from above, without a hand: ground fitted, animal parted from it, the line through its middle.
 
-Several partings are tried (GrabCut, and plain differences from the ground that close small gaps, as white skin on pale paper leaves
-them); of each the longest path through the skeleton is taken, and the one that is most like a snake counts. What touches itself, leaves the
-picture, or does not stand out gets no line, with the reason: a wrong line costs more than a missing one.
+Several partings are tried: by colours first (plain differences from the ground, and GrabCut), then, where no body stands out so, by its two
+edges (:mod:`eyot_core.photo.edges`), as white skin on pale paper needs it. Of each the longest path through the skeleton is taken, and the
+one that is most like a snake counts. What touches itself, leaves the picture, or does not stand out gets no line, with the reason: a wrong
+line costs more than a missing one.
 
-Source: GrabCut as OpenCV has it; the skeleton is that of Zhang and Suen as scikit-image has it. What a snake is like is told by the
-shape of :mod:`eyot_core.body`, loosely: a middle that is broadest, one end that tapers, one that ends blunt behind a neck.
+Source: GrabCut as OpenCV has it. What a snake is like is told by the shape of :mod:`eyot_core.body`, loosely: a middle that is broadest,
+one end that tapers, one that ends blunt behind a neck.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import dijkstra
-from skimage.morphology import skeletonize
 
 from eyot_core.body import GIRTHS, half_widths
 from eyot_core.colour import lab, linear
+from eyot_core.photo.edges import Slopes, across_of, between_edges, carried_on, moved_between, slopes_of
+from eyot_core.photo.middle import evenly, middle_of, size_of
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -32,7 +31,6 @@ Box = tuple[int, int, int, int]
 LONGEST = 640
 """The longer side in pixels of the photo in which the animal is sought."""
 POINTS = 24
-STATIONS = 160
 GROUND_TERMS = 6
 EVEN, LEAST_GROUND = 0.05, 0.5
 """Median deviation in logs that an even ground keeps below, and the least share of the photo that it fills."""
@@ -41,14 +39,28 @@ SURELY, HARDLY = 9.0, 3.0
 DIFFERENCES = (11.0, 7.0, 4.0)
 GAPS = (0.0, 0.5, 1.1)
 """How wide gaps are closed, in shares of the body's half-width."""
-LEAST_AREA = 0.004
+LEAST_AREA, LEAST_EDGES = 0.004, 0.002
+"""Share of the photo below which what differs from the ground, and where edges are, is no animal."""
 LEAST_CONFIDENCE = 0.12
 PLAINLY, MOST_LEFT = 0.7, 0.25
+OPPOSED = 0.8
+"""What the likeness of a path counts of which something speaks against a line."""
+NEUTRAL, DEEPEST, SHADOWED = 5.0, -20.0, 0.5
+"""Difference in hue and darkness, CIELAB, within which a part may be a shadow; how much less such a part counts."""
+MOSTLY = 0.6
+"""What share of a body must plainly differ from the ground in its colours, that its edges need not be looked for."""
+ALIKE = 0.85
+"""What share of the best's worth others have that may tell where the head is."""
+LOST = 3.0
+"""How much more it counts against a path that edges lie elsewhere, where edges are all that is seen."""
 PALE = (62.0, 26.0)
 """Least lightness and largest chroma of what counts as pale, CIELAB, where the ground has a lightness of 82."""
 HARDLY_A_SNAKE = 0.003
 """Likeness below which what stands out is no animal: a shadow, an edge."""
 LEAVES = "it leaves the picture"
+TOUCHES = "it touches itself: what lies in coils needs a line by hand"
+COILS = "it lies in coils, or more than one thing lies together"
+MORE = "more stands out than one body: only a part of it was found, or something lies beside it"
 EDGE = 2
 
 
@@ -80,9 +92,10 @@ class Found:
 
 @dataclass(frozen=True)
 class _Candidate:
-    """A path through a mask: places (stations, 2), half-widths (stations,), how like a snake it is 0 to 1, and what speaks against it.
+    """A path: places (stations, 2), half-widths (stations,), how like a snake it is 0 to 1, and what speaks against it.
 
-    ``turned``: above 0 where the first end is the head; ``left``: what plainly stands out beside it, as a share of its area."""
+    ``turned``: above 0 where the first end is the head; ``left``: what plainly stands out beside it, as a share of its area; ``plain``: the
+    share of it that differs from the ground in colour; ``slopes``: what it was found in, where it was found by its edges alone."""
 
     places: Floats
     widths: Floats
@@ -90,6 +103,8 @@ class _Candidate:
     turned: float
     left: float
     against: str = ""
+    plain: float = 0.0
+    slopes: Slopes | None = None
 
 
 def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
@@ -103,14 +118,14 @@ def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
     if ground is None:
         return Found(None, 0.0, "the ground is not even: lay the animal on plain paper or cloth")
     against = _against(light, ground)
-    best = _best(_candidates(against, free))
+    best, agreed = _best(_Search.of(against, free))
     if best is None:
         return Found(None, 0.0, "nothing of an animal's shape stands out from the ground")
     part = _part(best, against)
     if best.against:
         return Found(None, 0.0, best.against, part)
     places = best.places if best.turned > 0 else best.places[::-1]
-    confidence = _confidence(best)
+    confidence = round(agreed * _confidence(best), 3)
     if confidence < LEAST_CONFIDENCE:
         return Found(None, confidence, "what stands out is not plainly one body from head to tail", part)
     points = (places[np.linspace(0, len(places) - 1, POINTS).round().astype(int)] + 0.5) / factor - 0.5
@@ -142,7 +157,7 @@ def beside_cards(shape: tuple[int, ...], cards: Sequence[Box], factor: float) ->
 
 def _part(one: _Candidate, against: Floats) -> Part:
     """What is told of the part that a path runs through: along a band in its middle, and along two at its sides."""
-    across = _across(one.places) * one.widths[:, None]
+    across = across_of(one.places) * one.widths[:, None]
     middle = _seen(np.concatenate([one.places + share * across for share in (-0.2, 0.0, 0.2)]), against)
     sides = _seen(np.concatenate([one.places + share * across for share in (-0.8, 0.8)]), against)
     pale = (middle[:, 0] > PALE[0]) & (np.hypot(middle[:, 1], middle[:, 2]) < PALE[1])
@@ -158,15 +173,43 @@ def _seen(places: Floats, against: Floats) -> Floats:
     return np.asarray(against[y, x])
 
 
-def _best(candidates: Iterator[_Candidate]) -> _Candidate | None:
-    """The one most like a snake; the first that is plainly one ends the search."""
-    best: _Candidate | None = None
-    for one in candidates:
-        if best is None or one.likeness > best.likeness:
-            best = one
-        if best.likeness > PLAINLY and not best.against:
+def _best(search: _Search) -> tuple[_Candidate | None, float]:
+    """The longest of those most like a snake, and what share of its likes agree with it where the head is. What is plainly one by its
+    colours ends the search; edges are looked at where nothing is."""
+    seen: list[_Candidate] = []
+    for candidates in (search.by_colours(), search.by_edges(lighter=True), search.by_edges(lighter=False)):
+        for one in candidates:
+            seen.append(one)
+            if not one.slopes and one.likeness > PLAINLY and not one.against:
+                return one, 1.0
+        if any(one.likeness > PLAINLY and not one.against for one in seen) or _is_plain(seen):
             break
-    return best
+    if not seen:
+        return None, 0.0
+    best = max(seen, key=_worth)
+    if best.slopes is None:
+        return best, 1.0
+    best = max(best, _between(evenly(carried_on(best.slopes, best.places)), best.slopes), key=_worth)
+    likes = [one for one in seen if one.slopes and _worth(one) > ALIKE * _worth(best)]
+    return best, (1 + sum(_is_same_way(one, best) for one in likes)) / (1 + len(likes))
+
+
+def _is_plain(seen: Sequence[_Candidate]) -> bool:
+    """Is what is most like a snake parted from the ground by its colours, and lies so that it can have no line?"""
+    best = max(seen, key=lambda one: one.likeness, default=None)
+    return best is not None and best.plain > MOSTLY and best.against in (LEAVES, TOUCHES, COILS)
+
+
+def _worth(one: _Candidate) -> float:
+    """Of two that are as much like a snake the longer one counts: the other is a part of it."""
+    return one.likeness * size_of(one.places, one.widths)[0]
+
+
+def _is_same_way(one: _Candidate, other: _Candidate) -> bool:
+    """Do both have the head at the same end?"""
+    first, last = one.places[[0, -1]] if one.turned > 0 else one.places[[-1, 0]]
+    head = other.places[0 if other.turned > 0 else -1]
+    return bool(np.hypot(*(first - head)) < np.hypot(*(last - head)))
 
 
 def ground_of(light: Floats, free: Mask) -> Floats | None:
@@ -207,24 +250,63 @@ def _against(light: Floats, ground: Floats) -> Floats:
     return np.asarray(lab(np.clip(blurred, 0, 4)))
 
 
-def _candidates(against: Floats, free: Mask) -> Iterator[_Candidate]:
-    plain = lab(np.full((1, 1, 3), 0.6))[0, 0]
-    off = against - plain
-    shade = np.minimum(off[..., 0], 0)
-    hue = np.hypot(off[..., 1], off[..., 2])
-    # A shadow is darker and has the ground's hue: of what is a little darker only a part counts.
-    difference = np.hypot(hue, np.where(off[..., 0] < 0, np.maximum(0, -shade - 6.0), off[..., 0]))
-    difference[~free] = 0
-    if _without_cards(difference > min(DIFFERENCES)).mean() < LEAST_AREA:
-        return
-    plainly = _without_cards(difference > SURELY)
+@dataclass(frozen=True)
+class _Search:
+    """What the animal is sought in, all of (rows, columns): CIELAB of the photo on an even grey ground (rows, columns, 3), the
+    difference from it, the same in hue alone and in darkness (negative) alone; what is no card; what plainly stands out."""
+
+    against: Floats
+    difference: Floats
+    hue: Floats
+    shade: Floats
+    free: Mask
+    plainly: Mask
+
+    @classmethod
+    def of(cls, against: Floats, free: Mask) -> _Search:
+        off = against - lab(np.full((1, 1, 3), 0.6))[0, 0]
+        shade = np.minimum(off[..., 0], 0)
+        hue = np.hypot(off[..., 1], off[..., 2])
+        # A shadow is darker and has the ground's hue: of what is a little darker only a part counts.
+        difference = np.hypot(hue, np.where(off[..., 0] < 0, np.maximum(0, -shade - 6.0), off[..., 0]))
+        difference[~free] = 0
+        return cls(against, difference, hue, shade, free, _without_cards(difference > SURELY))
+
+    def by_colours(self) -> Iterator[_Candidate]:
+        """Paths through what differs from the ground."""
+        if _without_cards(self.difference > min(DIFFERENCES)).mean() < LEAST_AREA:
+            return
+        shadow = (self.hue < NEUTRAL) & (self.shade < 0) & (self.shade > DEEPEST)
+        for part in _all_parts(self._masks(), GAPS):
+            yield from _of_part(part, self.plainly, shadow)
+
+    def _masks(self) -> Iterator[Mask]:
+        for least in DIFFERENCES:
+            yield self.difference > least
+        yield _cut(self.against, self.difference, self.free)
+
+    def by_edges(self, *, lighter: bool) -> Iterator[_Candidate]:
+        """Paths through what lies between two edges, with what is too coloured or too dark for a shadow."""
+        bare = self.free & ~_grown((self.difference > SURELY) & ~self.plainly)
+        surely = ((self.hue > SURELY) | (self.shade < 2 * DEEPEST)) & bare
+        slopes = slopes_of(self.against, bare)
+        if slopes.edges.mean() < LEAST_EDGES:
+            return
+        masks = (mask | surely for mask in between_edges(self.against, bare, lighter=lighter))
+        for part in _all_parts(masks, GAPS[:2]):
+            if path := middle_of(part):
+                yield _between(path[0], slopes)
+
+
+def _all_parts(masks: Iterable[Mask], gaps: Sequence[float]) -> Iterator[Mask]:
+    """The parts of some masks, each once."""
     tried: set[bytes] = set()
-    for mask in _masks(against, difference, free):
-        for part in _parts(mask):
+    for mask in masks:
+        for part in _parts(mask, gaps):
             key = np.packbits(part[::4, ::4]).tobytes()
             if key not in tried:
                 tried.add(key)
-                yield from _of_part(part, plainly)
+                yield part
 
 
 def _without_cards(mask: Mask) -> Mask:
@@ -238,32 +320,37 @@ def _without_cards(mask: Mask) -> Mask:
     return np.isin(labels, kept)
 
 
-def _masks(against: Floats, difference: Floats, free: Mask) -> Iterator[Mask]:
-    for least in DIFFERENCES:
-        yield difference > least
-    yield _cut(against, difference, free)
+def _grown(mask: Mask) -> Mask:
+    """The large parts of a mask and what is just beside them: cards, with their edges."""
+    opened = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, _disc(5))
+    return np.asarray(cv2.dilate(opened, _disc(7)), dtype=bool)
 
 
 def _cut(against: Floats, difference: Floats, free: Mask) -> Mask:
-    seeds = np.full(difference.shape, cv2.GC_PR_BGD, dtype=np.uint8)
-    seeds[difference > SURELY] = cv2.GC_PR_FGD
-    seeds[(difference < HARDLY) | ~free] = cv2.GC_BGD
+    shape = difference.shape[1] // 2, difference.shape[0] // 2
+    small, seeds = cv2.resize(difference, shape, interpolation=cv2.INTER_AREA), np.zeros(shape[::-1], dtype=np.uint8)
+    bare = cv2.resize(free.astype(np.uint8), shape, interpolation=cv2.INTER_NEAREST) == 0
+    seeds[:] = cv2.GC_PR_BGD
+    seeds[small > SURELY] = cv2.GC_PR_FGD
+    seeds[(small < HARDLY) | bare] = cv2.GC_BGD
     if not (seeds == cv2.GC_PR_FGD).any():
         return np.zeros(difference.shape, dtype=bool)
     shown = np.clip(against * np.array([2.55, 2.2, 2.2]) + np.array([0, 128, 128]), 0, 255).astype(np.uint8)
+    shown = cv2.resize(shown, shape, interpolation=cv2.INTER_AREA)
     cv2.setRNGSeed(1)
     cv2.grabCut(shown, seeds, (0, 0, 1, 1), np.zeros((1, 65)), np.zeros((1, 65)), 2, cv2.GC_INIT_WITH_MASK)
-    return np.asarray((seeds == cv2.GC_FGD) | (seeds == cv2.GC_PR_FGD))
+    cut = ((seeds == cv2.GC_FGD) | (seeds == cv2.GC_PR_FGD)).astype(np.float32)
+    return np.asarray(cv2.resize(cut, difference.shape[::-1], interpolation=cv2.INTER_LINEAR) > 0.5)
 
 
-def _parts(mask: Mask) -> Iterator[Mask]:
+def _parts(mask: Mask, gaps: Sequence[float]) -> Iterator[Mask]:
     """The large connected parts of a mask, with gaps closed more and more; cards left out."""
     rough = np.asarray(cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, _disc(1)), dtype=np.uint8)
     distance = cv2.distanceTransform(rough, cv2.DIST_L2, 5)
     thick = float(np.percentile(distance[distance > 1], 97)) if (distance > 1).any() else 0.0
     if thick < 2:
         return
-    for gap in GAPS:
+    for gap in gaps:
         closed = _closed(rough, gap * thick)
         count, labels, stats, _ = cv2.connectedComponentsWithStats(closed, connectivity=8)
         order = sorted(range(1, count), key=lambda index: -int(stats[index, cv2.CC_STAT_AREA]))[:2]
@@ -300,111 +387,45 @@ def _without_specks(part: Mask, thick: float) -> Mask:
     return np.asarray(part | np.isin(labels, small)) if small else part
 
 
-def _of_part(part: Mask, plainly: Mask) -> Iterator[_Candidate]:
-    path = _longest_path(part)
+def _of_part(part: Mask, plainly: Mask, shadow: Mask) -> Iterator[_Candidate]:
+    """The path of a part. ``shadow``: where it is a little darker than the ground and of its hue, which counts half."""
+    path = middle_of(part)
     if path is None:
         return
-    smooth = np.asarray(cv2.GaussianBlur(part.astype(np.float32), (0, 0), 1.0), dtype=np.float32)
-    places = _even(gaussian_filter1d(path, max(1.0, len(path) * 0.012), axis=0))
-    places, widths = _recentred(places, smooth)
-    places, widths = _to_the_tips(places, smooth)
-    length = float(np.hypot(*np.diff(places, axis=0).T).sum())
-    widest = float(np.percentile(widths, 92))
-    if length < 40 or widest < 1.5:
-        return
-    turned = _which_end(widths, length, widest)
+    places, widths = path
+    widest = size_of(places, widths)[1]
     tube = _tube(places, widths, part.shape)
     explained = float((tube & part).sum() / max(1, (tube | part).sum()))
+    explained *= 1 - SHADOWED * float((shadow & tube).sum() / max(1, tube.sum()))
     around = _tube(places, widths + 0.45 * widest, part.shape)
     left = float((plainly & ~around).sum() / max(1, tube.sum()))
-    fat = widest / length
+    plain = float((plainly & ~shadow & tube).sum() / max(1, tube.sum()))
+    yield replace(_judged(places, widths, explained, left, _trouble(part, widest, explained, left)), plain=plain)
+
+
+def _between(places: Floats, slopes: Slopes) -> _Candidate:
+    """A path moved to the middle between two edges."""
+    between = moved_between(slopes, places)
+    widest = size_of(between.places, between.widths)[1]
+    edges = slopes.edges
+    around = _tube(between.places, between.widths + 1.2 * widest, edges.shape)
+    left = float((edges & ~around).sum() / max(1, (edges & around).sum()))
+    rim = np.array(edges.shape[::-1]) - 1 - between.places[[0, -1]]
+    leaves = min(float(rim.min()), float(between.places[[0, -1]].min())) < 0.6 * widest
+    against = LEAVES if leaves else MORE if left > MOST_LEFT else ""
+    explained = between.support * float(np.exp(-LOST * left))
+    return replace(_judged(between.places, between.widths, explained, left, against), slopes=slopes)
+
+
+def _judged(places: Floats, widths: Floats, explained: float, left: float, against: str) -> _Candidate:
+    """How like a snake a path is. ``explained``: how much of what stands out it is, 0 to 1."""
+    length, widest = size_of(places, widths)
+    turned = _which_end(widths, length, widest)
     usual = 1 / (GIRTHS * np.pi)
-    proportion = float(np.exp(-0.5 * (np.log(fat / usual) / 0.35) ** 2))
+    proportion = float(np.exp(-0.5 * (np.log(widest / length / usual) / 0.35) ** 2))
     shape = _like_a_body(widths if turned > 0 else widths[::-1])
-    likeness = explained * proportion * shape * float(np.exp(-left))
-    yield _Candidate(places, widths, likeness, turned, left, _trouble(part, widest, explained, left))
-
-
-def _longest_path(part: Mask) -> Floats | None:
-    """The longest of the shortest paths through the skeleton, (n, 2) as x and y."""
-    rows, columns = np.nonzero(skeletonize(part))  # type: ignore[no-untyped-call]
-    if len(rows) < 12:
-        return None
-    index = np.full(part.shape, -1)
-    index[rows, columns] = np.arange(len(rows))
-    starts, ends, steps = [], [], []
-    for down, right in ((0, 1), (1, 0), (1, 1), (1, -1)):
-        other_rows, other_columns = rows + down, columns + right
-        inside = (other_rows < part.shape[0]) & (other_columns >= 0) & (other_columns < part.shape[1])
-        other = np.full(len(rows), -1)
-        other[inside] = index[other_rows[inside], other_columns[inside]]
-        linked = np.nonzero(other >= 0)[0]
-        starts.append(linked)
-        ends.append(other[linked])
-        steps.append(np.full(len(linked), float(np.hypot(down, right))))
-    size = (len(rows), len(rows))
-    graph = coo_array((np.concatenate(steps), (np.concatenate(starts), np.concatenate(ends))), shape=size).tocsr()
-    first = _farthest(graph, 0)[0]
-    last, before = _farthest(graph, first)
-    path = [last]
-    while path[-1] != first and before[path[-1]] >= 0:
-        path.append(int(before[path[-1]]))
-    return np.stack([columns[path], rows[path]], axis=1).astype(float)
-
-
-def _farthest(graph: coo_array, start: int) -> tuple[int, NDArray[np.int32]]:
-    far, before = dijkstra(graph, directed=False, indices=start, return_predecessors=True)
-    return int(np.where(np.isfinite(far), far, -1).argmax()), before
-
-
-def _even(path: Floats, stations: int = STATIONS) -> Floats:
-    along = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
-    even = np.linspace(0, along[-1], stations)
-    return np.stack([np.interp(even, along, path[:, axis]) for axis in (0, 1)], axis=1)
-
-
-def _across(places: Floats) -> Floats:
-    tangents = gaussian_filter1d(np.gradient(places, axis=0), 1.5, axis=0)
-    tangents /= np.maximum(np.hypot(*tangents.T), 1e-9)[:, None]
-    return np.stack([-tangents[:, 1], tangents[:, 0]], axis=1)
-
-
-def _recentred(places: Floats, smooth: NDArray[np.float32]) -> tuple[Floats, Floats]:
-    """The places moved to the middle between the edges on both sides, and the half-widths there."""
-    widths = np.zeros(len(places))
-    for _ in range(2):
-        sides = [_reach(places, sign * _across(places), smooth) for sign in (1, -1)]
-        widths = (sides[0] + sides[1]) / 2
-        usual = float(np.percentile(widths, 90))
-        shift = np.clip((sides[0] - sides[1]) / 2, -0.5 * usual, 0.5 * usual)
-        places = places + gaussian_filter1d(shift, 2.0)[:, None] * _across(places)
-        places = _even(gaussian_filter1d(places, 1.5, axis=0, mode="nearest"))
-    return places, gaussian_filter1d(widths, 1.0)
-
-
-def _reach(places: Floats, direction: Floats, smooth: NDArray[np.float32]) -> Floats:
-    """How far the mask goes from each place in a direction, in pixels."""
-    most = 60
-    steps = np.arange(0, most, 0.5)
-    at = (places[:, None] + steps[None, :, None] * direction[:, None]).astype(np.float32)
-    seen = cv2.remap(smooth, at[..., 0], at[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-    outside = seen < 0.5
-    first = np.where(outside.any(axis=1), outside.argmax(axis=1), len(steps) - 1)
-    return np.asarray(steps[first])
-
-
-def _to_the_tips(places: Floats, smooth: NDArray[np.float32]) -> tuple[Floats, Floats]:
-    """The path carried on from both ends to where the mask ends: a skeleton stops about a half-width before."""
-    for _ in range(2):
-        places = places[::-1]
-        heading = places[0] - places[5]
-        heading = heading / max(float(np.hypot(*heading)), 1e-9)
-        reach = float(_reach(places[:1], heading[None], smooth)[0])
-        if reach > 0.7:
-            places = np.concatenate([[places[0] + reach * heading], places])
-    places = _even(places)
-    sides = [_reach(places, sign * _across(places), smooth) for sign in (1, -1)]
-    return places, gaussian_filter1d((sides[0] + sides[1]) / 2, 1.0)
+    likeness = explained * proportion * shape * float(np.exp(-left)) * (OPPOSED if against else 1.0)
+    return _Candidate(places, widths, likeness, turned, left, against)
 
 
 def _which_end(widths: Floats, length: float, widest: float) -> float:
@@ -439,11 +460,11 @@ def _trouble(part: Mask, widest: float, explained: float, left: float) -> str:
         return LEAVES
     holes, _, stats, _ = cv2.connectedComponentsWithStats((~part).astype(np.uint8), connectivity=4)
     if any(stats[index, cv2.CC_STAT_AREA] > 1.5 * widest * widest for index in range(1, holes)) and holes > 2:
-        return "it touches itself: what lies in coils needs a line by hand"
+        return TOUCHES
     if left > MOST_LEFT:
-        return "more stands out than one body: only a part of it was found, or something lies beside it"
+        return MORE
     if explained < 0.72:
-        return "it lies in coils, or more than one thing lies together"
+        return COILS
     return ""
 
 
