@@ -32,8 +32,9 @@ from eyot_core.photo.strip import Strip, preview_of, strip_of
 
 from tests.core.cards import at_random, photographed_cards
 from tests.core.photographs import Case, case, looks_of, true_strip, windows_at_random
-from tests.core.second_camera import GROUNDS, shot
+from tests.core.second_camera import GROUNDS
 from tests.core.second_camera import KINDS as KINDS_OF_SECOND
+from tests.core.second_camera import shot as shot_by_second
 from tests.core.test_find import off
 
 ROUNDS = 7
@@ -174,7 +175,7 @@ def _found(number: int, seed: int, paper: tuple[int, int, int]) -> Line | None:
 
 
 def _found_by_second(kind: str, ground: str, seed: int) -> Line | None:
-    taken = shot(kind, ground, seed)
+    taken = shot_by_second(kind, ground, seed)
     found = find_animal(taken.pixels)
     if found.points is None:
         return None
