@@ -32,7 +32,7 @@ from eyot_core.photo.strip import Strip, preview_of, strip_of
 
 from tests.core.cards import at_random, photographed_cards
 from tests.core.photographs import Case, case, looks_of, true_strip, windows_at_random
-from tests.core.second_camera import GROUNDS
+from tests.core.second_camera import GROUNDS, counted_lobes
 from tests.core.second_camera import KINDS as KINDS_OF_SECOND
 from tests.core.second_camera import shot as shot_by_second
 from tests.core.test_find import off
@@ -42,7 +42,7 @@ SEEDS, MOST_OFF, MOST_FROM_SNOUT, SURE = 24, 0.3, 6.0, 0.9
 """Photos of each row; the mean distance in girths, and that of its beginning from the snout in half-widths, from which a line
 counts as wrong; the confidence from which it is sure."""
 ANIMALS_FOUND = (("patterned", (0, 3, 4, 5, 6, 7)), ("pied", (2,)), ("all white", (1,)))
-CARDS, SHOWN_EACH = 100, 16
+CARDS, SHOWN_EACH, LOBED_EACH = 100, 16, 8
 KINDS = (
     ("loose, shed", "loose", "shed", 32),
     ("loose, in the blue", "loose", "blue", 12),
@@ -156,6 +156,14 @@ def finding() -> None:
             _tell_found(f"second renderer: {name}, {ground} paper", rows)
 
 
+def lobes() -> None:
+    """Lobes a body in photos of the second renderer, against the same count on the skin itself."""
+    print("\n| lobes, second renderer | n | mean error | mean absolute error |\n|---|---|---|---|")
+    for name, numbers in (("normal, pastel, banana", (0, 3, 7)), ("spider, clown, pinstripe", (4, 5, 6))):
+        off = np.array([np.subtract(*counted_lobes(number, seed)) for number in numbers for seed in range(LOBED_EACH)])
+        print(f"| {name} | {len(off)} | {off.mean():.1f} | {np.abs(off).mean():.1f} |")
+
+
 def _tell_found(name: str, rows: list[Line | None]) -> None:
     lines = [row for row in rows if row]
     sure = [line for line in lines if line.confidence >= SURE]
@@ -248,6 +256,7 @@ def _overlap(one: Case, outline: Outline) -> float:
 if __name__ == "__main__":
     times()
     accuracy()
+    lobes()
     finding()
     cards()
     shown()

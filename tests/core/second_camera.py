@@ -1,4 +1,4 @@
-"""A second renderer of photos from above, that shares nothing with the first: its own body, skin, lamp, shadow and camera.
+"""A second renderer of photos from above, that shares nothing with the first but, if wanted, the skin: its own body, lamp, shadow, camera.
 
 What finds an animal must not lean on how one renderer draws. Here the body is a height field under a large lamp: every scale has its own
 tilt, the shadow is cast by that height, the girth and the shape of head and tail differ from animal to animal.
@@ -6,21 +6,30 @@ tilt, the shadow is cast by that height, the girth and the shape of head and tai
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
-from scipy.ndimage import gaussian_filter, gaussian_filter1d
+from scipy.ndimage import gaussian_filter, gaussian_filter1d, map_coordinates
 from scipy.spatial import cKDTree
+
+from eyot_core.drawing.skin import skin_colours
+from eyot_core.photo.light import light_in
+from eyot_core.photo.measures import measures_of
+from eyot_core.photo.spine import line_from
+from eyot_core.photo.strip import strip_of
+
+from tests.core.photographs import looks_of, true_strip
 
 Floats = NDArray[np.float64]
 Pixels = NDArray[np.uint8]
 STATIONS = 1200
 KINDS = ("patterned", "dark", "orange", "pied", "white")
 GROUNDS = {"white": (238, 238, 236), "cream": (236, 226, 204), "grey": (168, 170, 170), "blue": (142, 160, 184)}
-LAMPS = 6
+LAMPS, CLICKS = 6, 11
 
 
 @dataclass(frozen=True)
@@ -33,8 +42,11 @@ class Shot:
     card: tuple[int, int, int, int]
 
 
-def shot(kind: str, ground: str, seed: int, width: int = 1000, height: int = 750) -> Shot:
-    """An animal in loose bends on a ground, under a cast of up to 25 % and up to a stop more or less; all of it follows from the seed."""
+def shot(
+    kind: str, ground: str, seed: int, width: int = 1000, height: int = 750, looks: Mapping[str, str] | None = None
+) -> Shot:
+    """An animal in loose bends on a ground, under a cast of up to 25 % and up to a stop more or less; all of it follows from the seed.
+    ``looks``: the skin that the drawings give to these looks, in place of the kind's own, so that its measures are known."""
     random = np.random.default_rng([71, seed, KINDS.index(kind), sorted(GROUNDS).index(ground)])
     line, half = _posed(width, height, random)
     u, t, across, inside = _unrolled(line, half, (height, width))
@@ -45,7 +57,7 @@ def shot(kind: str, ground: str, seed: int, width: int = 1000, height: int = 750
     ambient = random.uniform(0.35, 0.65)
     direct = np.mean([~_shadow(tall, lamp) for lamp in lamps], axis=0)
     lit *= (ambient * open_sky + (1 - ambient) * direct)[..., None]
-    skin = _skin(kind, u[inside], t[inside], random)
+    skin = _drawn_skin(looks, seed, u[inside], t[inside]) if looks else _skin(kind, u[inside], t[inside], random)
     body, gloss = _shaded(t[inside], across[inside], u[inside], lamps, ambient, half.max(), random)
     lit[inside] = skin * body[:, None] + gloss[:, None]
     card = _lay_card(lit, random)
@@ -99,6 +111,24 @@ def _posed(width: int, height: int, random: np.random.Generator) -> tuple[Floats
         on_card = (line[:, 0] > 0.84 * width) & (line[:, 1] > 0.76 * height)
         if not far.any() and not on_card.any():
             return line, half
+
+
+def counted_lobes(number: int, seed: int) -> tuple[float, float]:
+    """Lobes a body of an animal of ``looks_of(number)``, as counted in a photo along a hand's line, and on the skin itself."""
+    looks, ground = looks_of(number), sorted(GROUNDS)[seed % len(GROUNDS)]
+    taken = shot("patterned", ground, seed, looks=looks)
+    drawn = taken.line[np.linspace(0, STATIONS - 1, CLICKS).astype(int)]
+    hand = (
+        np.random.default_rng(seed).normal(0, 0.1 * taken.girth, drawn.shape)
+        * np.array([0.3, *[1] * (CLICKS - 2), 0.3])[:, None]
+    )
+    line = line_from(drawn + hand, *taken.pixels.shape[1::-1], 0.0, 1.0)
+    left, top, right, bottom = taken.card
+    light = light_in(taken.pixels, (left + 6, top + 6, right - 6, bottom - 6), "grey card", 0.18)
+    made = strip_of(taken.pixels, line, light)  # type: ignore[arg-type]
+    assert isinstance(made, tuple), made
+    values = [measures_of(strip)["lobes_per_length"] for strip in (made[0], true_strip(looks, seed, "shed", 0, 1))]
+    return tuple(float(one.value) for one in values)  # type: ignore[return-value,union-attr,arg-type]
 
 
 def _turn(angle: float) -> Floats:
@@ -185,6 +215,14 @@ def _skin(kind: str, u: Floats, t: Floats, random: np.random.Generator) -> Float
             bare = np.maximum(bare, ((u + soft > start) & (u + soft < end)).astype(float))
         colour = np.where(bare[:, None] > 0.5, _linear((240, 237, 230)), colour)
     return np.asarray(colour)
+
+
+def _drawn_skin(looks: Mapping[str, str], seed: int, u: Floats, t: Floats) -> Floats:
+    """Linear colours (pixels, 3) of the skin as it is drawn."""
+    around, along = np.linspace(-0.54, 0.54, 230), np.linspace(0, 1, 1400)
+    texture = skin_colours(looks, seed, along, around)
+    place = [(np.arcsin(np.clip(t, -1, 1)) / np.pi + 0.54) / 1.08 * 229, u * 1399]
+    return np.stack([map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)], 1)
 
 
 def _shaded(

@@ -16,6 +16,7 @@ from eyot_core.photo.shading import unshaded_white
 from eyot_core.photo.strip import COLUMNS, ROWS, Strip, strip_of
 
 from tests.core.photographs import Case, case
+from tests.core.second_camera import counted_lobes
 
 PAIRS = """
 50 2.6772 -79.7751 50 0 -82.7485 2.0425
@@ -66,6 +67,10 @@ def number_of(found: Value | Missing) -> float:
 def true_shares(truth: np.ndarray) -> tuple[float, float]:
     chroma = np.hypot(truth[..., 1], truth[..., 2])
     return float(((truth[..., 0] > 76) & (chroma < 13)).mean()), float((truth[..., 0] < 36).mean())
+
+
+LOBED = ((0, 0), (0, 2), (3, 1), (3, 3), (7, 2), (7, 5))
+"""Animals and seeds whose lobes are counted in photos of the second renderer."""
 
 
 class Colours(TestCase):
@@ -119,6 +124,10 @@ class Accuracy(TestCase):
         pale = np.full((ROWS, COLUMNS, 3), 0.4, dtype=np.float32)
         every = np.ones(pale.shape[:2], dtype=bool)
         self.assertTrue(np.array_equal(unshaded_white(pale, every), pale), "grey skin, L* 69, is not lifted")
+
+    def test_lobes_are_counted_within_two_a_body_by_another_renderer_too(self) -> None:
+        off = [photo - skin for photo, skin in (counted_lobes(number, seed) for number, seed in LOBED)]
+        self.assertLess(float(np.abs(off).mean()), 2.0, off)
 
     def test_an_all_white_animal_on_white_paper_is_white(self) -> None:
         for number in (1, 9):

@@ -16,6 +16,7 @@ from functools import cached_property
 import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, label
+from scipy.signal import find_peaks
 from skimage.filters import threshold_otsu
 
 from eyot_core.colour import lab
@@ -23,12 +24,15 @@ from eyot_core.photo.outline import Mask
 from eyot_core.photo.spine import Floats
 from eyot_core.photo.strip import V_MEASURED, Strip
 
-RECKONING = 1
+RECKONING = 2
 """The version of outline, strip and measures together: counted up whenever the same photo would give other numbers, so that what was
 made by an earlier reckoning is made anew and stays comparable."""
 U_FROM, U_TO, V_TO = 0.09, 0.93, V_MEASURED
 WHITE_L, WHITE_CHROMA, DARK_L = 76.0, 13.0, 36.0
 FLANK, CREST, HEAD = (0.20, 0.36), 0.035, (0.012, 0.055)
+LOBE_SMOOTHED, LOBE_RISES = 6.0, 0.09
+"""By how many columns the lightness of a flank is smoothed, and by what share of its range a lobe rises over both its neighbours: as many
+as are drawn, and as many by a camera that blurs as on the skin itself."""
 LEAST_SHOWN = 0.05
 LEAST_COUNTED = 0.25
 LEAST_PATTERN = 0.2
@@ -239,10 +243,11 @@ def _lobes(back: _Back) -> Value | Missing:
         lengths = back.seen[rows].mean(axis=0) > 0.5
         if lengths.mean() < LEAST_SHOWN:
             continue
-        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 2.0)[lengths]
+        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), LOBE_SMOOTHED)[lengths]
         low, high = np.percentile(course, (5, 95))
         plain.append(high - low < LEAST_CONTRAST / 2)
-        counts.append(_runs(course, float(low), float(high)))
+        peaks, _ = find_peaks([low, *course, low], prominence=LOBE_RISES * (high - low))
+        counts.append(len(peaks))
         shown.append(lengths.sum() / back.strip.seen.shape[1])
     if not counts:
         return Missing("flanks not visible")
@@ -255,20 +260,6 @@ def _lobes(back: _Back) -> Value | Missing:
 
 def _mean_along(values: Floats, seen: Mask) -> Floats:
     return np.asarray((values * seen).sum(axis=0) / np.maximum(seen.sum(axis=0), 1))
-
-
-def _runs(course: Floats, low: float, high: float) -> int:
-    """How many lighter runs a course of L* has, against a middle that follows a little of its slow change along the body."""
-    slow = gaussian_filter1d(course, 60, mode="nearest")
-    middle = 0.25 * slow + 0.75 * (low + high) / 2
-    margin = (high - low) * 0.06
-    state, count = bool(course[0] > middle[0]), int(course[0] > middle[0])
-    for value, at in zip(course, middle, strict=True):
-        if not state and value > at + margin:
-            state, count = True, count + 1
-        elif state and value < at - margin:
-            state = False
-    return count
 
 
 def _floating(back: _Back, light: Mask) -> Value | Missing:
