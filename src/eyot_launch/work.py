@@ -29,9 +29,7 @@ SCRIPTS = ("src/eyot/shared/static/js", "src/eyot/phone/static", "tests/scripts"
 
 
 ONE_THREAD = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"), "1")
-"""Tests run in a process for each core and one more: threads of the libraries would only wait for one another."""
-TESTING_PROCESSES = (os.cpu_count() or 1) + 1
-"""One more than there are cores: a third of a browser test's time is waiting for the browser, a server or a worker."""
+"""Tests run in as many processes as there are cores: threads of the libraries would only wait for one another."""
 
 
 @contextmanager
@@ -66,7 +64,7 @@ def test(arguments: list[str], *, covered: Path | None = None) -> int:
             "test",
             "--noinput",
             "--parallel",
-            str(TESTING_PROCESSES),
+            "2",
             *(arguments or ["tests"]),
         ]
         return subprocess.run(command, env=environment, cwd=ROOT).returncode

@@ -35,8 +35,8 @@ export async function faultsOf(file) {
   const body = new FormData();
   body.append("photo", small, "small.jpg");
   const headers = { "X-CSRFToken": token(), "HX-Request": "true" };
-  const answer = await fetch(`${prefix()}/photos/check/`, { method: "POST", headers, body, signal: AbortSignal.timeout(PATIENCE_MS) }).catch(() => /** @type {Response} */ (null));
-  const words = answer?.status === 200 ? await answer.text() : "";
+  const asked = fetch(`${prefix()}/photos/check/`, { method: "POST", headers, body, signal: AbortSignal.timeout(PATIENCE_MS) });
+  const words = await asked.then((answer) => (answer.status === 200 ? answer.text() : "")).catch(() => ""); // also where only half of an answer comes in time
   return words.startsWith("<ul") ? words : ""; // without a signal a page may come in its place
 }
 
