@@ -20,6 +20,7 @@ from eyot.collection.models import Change
 from eyot.inbox.filing import end_idle_drops
 from eyot.inbox.models import IDLE, Drop, InboxPhoto
 from eyot.photos import files
+from eyot.photos.actions import add_photo
 from eyot.photos.models import Photo
 from eyot.season.models import Egg
 from tests.core.cards import Laid, photographed_cards
@@ -201,6 +202,21 @@ class WhatComes(Inbox):
         again.refresh_from_db()
         self.assertEqual((again.state, again.why, again.same_as), (State.WAITS, "same", first))
         self.assertIn("it looks like shot-1.jpg", self.client.get("/inbox/").content.decode())
+
+    def test_what_was_added_on_another_page_is_asked_about_too(self) -> None:
+        pixels = np.ascontiguousarray(animal().pixels)
+        upload = SimpleUploadedFile("flank.jpg", self.file_of(pixels, self.evening))
+        photo = add_photo(self.egg(2), self.keeper, upload, "shed", timezone.now())
+        small = np.asarray(Image.fromarray(pixels).resize((400, 300), Image.Resampling.LANCZOS))
+        written = str(int(self.evening.timestamp() * 1000))
+        again = self.send(small, "small.jpg", taken=None, modified=written)
+        other = self.send(np.ascontiguousarray(pixels[:, ::-1]), "other.jpg", taken=None, modified=written)
+        self.work()
+        again.refresh_from_db()
+        other.refresh_from_db()
+        self.assertEqual((again.state, again.why, again.stands_as), (State.WAITS, "same", photo))
+        self.assertIsNone(other.stands_as)
+        self.assertIn("it looks like the photo of W-02, egg 2", self.client.get("/inbox/").content.decode())
 
     def test_one_key_sent_twice_is_one(self) -> None:
         key, data = uuid4(), self.file_of(animal().pixels, self.evening)

@@ -28,6 +28,7 @@ from eyot.collection.history import changes_of, recording, take_back
 from eyot.collection.member_actions import invite_member, new_collection
 from eyot.collection.models import Collection, Membership, Removal
 from eyot.collection.removal_actions import DAYS_TO_THINK, ask_removal
+from eyot.inbox.models import Print
 from eyot.photos.actions import add_photo
 from eyot.photos.files import store
 from eyot.photos.models import Photo
@@ -52,6 +53,7 @@ OF_SERVERS = {
     "genereckoning",
     "drop",
     "inboxphoto",
+    "print",
 }
 
 
@@ -279,6 +281,7 @@ class Removed(Zips):
         self.collection.is_demo = False
         self.collection.save()
         folder = self.photo.folder
+        Print.objects.create(photo=self.photo, fingerprint=b"", brightness=0)
         others = {kind.label: kind.model._base_manager.count() for kind in KINDS}
         for kind in KINDS:
             others[kind.label] -= kind.rows_of(self.collection).count()
@@ -295,6 +298,7 @@ class Removed(Zips):
         self.assertFalse(Collection.objects.filter(key="withy-bed").exists())
         left = {kind.label: kind.model._base_manager.count() for kind in KINDS}
         self.assertEqual(left, others)
+        self.assertFalse(Print.objects.exists())
         self.assertFalse(store().exists(f"{folder}/original.jpg"))
 
     def test_what_is_all_made_up_goes_at_once(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict, replace
+from datetime import timedelta
 from typing import Any
 
 import numpy as np
@@ -10,13 +11,15 @@ import numpy as np
 from eyot_core.photo.fingerprint import fingerprint, same_among
 from eyot_core.photo.light import in_light
 
-from eyot.inbox.models import InboxPhoto
+from eyot.inbox.models import InboxPhoto, Print
 from eyot.photos import files
-from eyot.photos.models import light_from
+from eyot.photos.models import Photo, light_from
 from eyot.photos.processing import Looked, looked_at
 
 ALIKE = 2
 """How far the brightness of two fingerprints of one photo may lie apart, of 255."""
+DAYS, MOMENT = timedelta(days=1), timedelta(seconds=5)
+"""Photos of how many days before and after are compared; how far the moments of coming and of being taken may lie apart and be one."""
 
 
 def look_at(number: str) -> InboxPhoto | None:
@@ -33,15 +36,22 @@ def look_at(number: str) -> InboxPhoto | None:
     shown = shown_in(pixels, looked.found)
     light = light_from(looked.light)
     files.write_sizes(row.folder, in_light(pixels, light) if light else pixels, 1)
-    print_of = fingerprint(pixels)
+    print_of, brightness = _print_of(pixels)
     row.looked, row.kind, row.kind_sure = _kept(looked), shown.kind, shown.confidence
-    row.fingerprint, row.brightness = print_of, int(np.frombuffer(print_of, dtype=np.uint8).mean())
+    row.fingerprint, row.brightness = print_of, brightness
     row.state = InboxPhoto.State.WAITS
     row.same_as = _seen_before(row)
-    if row.same_as:
+    row.stands_as = None if row.same_as else _standing(row)
+    if row.same_as or row.stands_as:
         row.why, row.by_hand = InboxPhoto.SAME, True
     row.save()
     return row
+
+
+def _print_of(pixels: files.Pixels) -> tuple[bytes, int]:
+    """A fingerprint, and its mean."""
+    print_of = fingerprint(pixels)
+    return print_of, int(np.frombuffer(print_of, dtype=np.uint8).mean())
 
 
 def _kept(looked: Looked) -> dict[str, Any]:
@@ -69,3 +79,29 @@ def _seen_before(row: InboxPhoto) -> InboxPhoto | None:
 def _may_be_one(one: InboxPhoto, other: InboxPhoto) -> bool:
     by_camera = one.dated_by == other.dated_by == "camera"
     return not by_camera or one.taken_at == other.taken_at
+
+
+def _standing(row: InboxPhoto) -> Photo | None:
+    """The photo that was added on another page and shows the same. Of those of the same days prints are taken that have none yet."""
+    added = Photo.objects.filter(egg__clutch__collection=row.collection_id, came_as=None)
+    if row.taken_at:
+        for photo in added.filter(print=None, taken_at__range=(row.taken_at - DAYS, row.taken_at + DAYS)):
+            _take_print(photo)
+    near = Print.objects.filter(
+        photo__in=added, brightness__range=(row.brightness - ALIKE, row.brightness + ALIKE)
+    ).select_related("photo__egg__clutch")
+    others = [one for one in near if _may_stand(row, one.photo)]
+    place = same_among(bytes(row.fingerprint), [bytes(one.fingerprint) for one in others])
+    return None if place is None else others[place].photo
+
+
+def _take_print(photo: Photo) -> None:
+    if files.has_original(photo.folder):
+        print_of, brightness = _print_of(files.original(photo.folder))
+        Print.objects.get_or_create(photo=photo, defaults={"fingerprint": print_of, "brightness": brightness})
+
+
+def _may_stand(row: InboxPhoto, photo: Photo) -> bool:
+    """Not where the camera says that they were taken at different moments. A photo without its camera's date has that of its coming."""
+    by_camera = row.dated_by == "camera" and abs(photo.added_at - photo.taken_at) > MOMENT
+    return not by_camera or row.taken_at == photo.taken_at

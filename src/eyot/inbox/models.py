@@ -78,6 +78,14 @@ class InboxPhoto(models.Model):
     fingerprint = models.BinaryField(default=bytes)
     brightness = models.PositiveSmallIntegerField(default=0, help_text="the fingerprint's mean")
     same_as = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    stands_as = models.ForeignKey(
+        Photo,
+        on_delete=models.SET_NULL,
+        null=True,
+        blank=True,
+        related_name="+",
+        help_text="a photo that was added on another page and shows the same",
+    )
     photo = models.OneToOneField(Photo, on_delete=models.SET_NULL, null=True, blank=True, related_name="came_as")
     filed_by = models.CharField(max_length=10, choices=By, blank=True)
     filed_at = models.DateTimeField(null=True, blank=True)
@@ -100,6 +108,11 @@ class InboxPhoto(models.Model):
         return tuple(card["id"] for card in self.looked.get("cards", ()) if card["id"])
 
     @property
+    def like(self) -> str:
+        """What shows the same: a file that came before, or a photo that was added on another page; empty where there is none."""
+        return f"the {self.stands_as}" if self.stands_as else str(self.same_as or "")
+
+    @property
     def fault_words(self) -> list[FaultWords]:
         """What is wrong with it, in words."""
         return in_words(self.looked.get("faults", ()))
@@ -108,5 +121,16 @@ class InboxPhoto(models.Model):
     def why_words(self) -> str:
         """Why it waits, in words."""
         if self.why == self.SAME:
-            return f"it looks like {self.same_as}" if self.same_as else "it looks like one that came before"
+            return f"it looks like {self.like or 'one that came before'}"
         return WAITS.get(self.why, "put back by hand" if self.why == self.PUT_BACK else self.why)
+
+
+class Print(models.Model):
+    """What a photo that was added on another page looks like, small: so that a file that shows the same is known in the inbox."""
+
+    photo = models.OneToOneField(Photo, on_delete=models.CASCADE, primary_key=True, related_name="print")
+    fingerprint = models.BinaryField()
+    brightness = models.PositiveSmallIntegerField(help_text="the fingerprint's mean")
+
+    def __str__(self) -> str:
+        return f"print of the {self.photo}"

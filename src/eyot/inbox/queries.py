@@ -93,7 +93,7 @@ def inbox_of(collection: Collection, now: datetime) -> Inbox:
     rows = InboxPhoto.objects.filter(collection=collection)
     lately = rows.filter(came_at__gte=now - LATELY)
     count = Counter(dict(lately.values_list("state").annotate(Count("pk")).order_by()))
-    waits = rows.filter(state=State.WAITS).select_related("same_as").defer("fingerprint")
+    waits = rows.filter(state=State.WAITS).select_related("same_as", "stands_as__egg__clutch").defer("fingerprint")
     count[State.WAITS] = waits.count()
     filed = lately.filter(state=State.FILED, photo__isnull=False).select_related("photo__egg__clutch")
     others = lately.filter(state__in=(State.REFUSED, State.KNOWN, State.LEFT_OUT)).select_related(

@@ -10,7 +10,7 @@ from django.db import transaction
 from eyot.collection.history import noted
 from eyot.collection.member_actions import is_last_owner
 from eyot.collection.models import Collection, Membership, Removal
-from eyot.inbox.models import InboxPhoto
+from eyot.inbox.models import InboxPhoto, Print
 from eyot.photos.files import forget
 from eyot.photos.models import Photo
 from eyot.safekeeping.kinds import KINDS
@@ -35,6 +35,7 @@ def remove_collection(collection: Collection) -> None:
     folders = [Photo.folder_of(collection.pk, key) for key in kind.rows_of(collection).values_list("pk", flat=True)]
     folders += [row.folder for row in InboxPhoto.objects.filter(collection=collection)]
     with transaction.atomic():  # references are checked at its end, so the order is free
+        Print.objects.filter(photo__egg__clutch__collection=collection).delete()
         for kind in reversed(KINDS):
             rows = kind.rows_of(collection).order_by()
             rows._raw_delete(rows.db)
