@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
@@ -21,6 +22,8 @@ Pixels = NDArray[np.uint8]
 POSES = ("loose", "coil", "belly", "head", "loose", "egg", "crossing")
 DATE = 0x9003
 EXIF_SUB = 0x8769
+DRAWN = 2000
+"""How wide an animal is drawn; larger photos are enlarged from it, with a camera's noise."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +56,13 @@ def evening(
 def _base(which: int, pose: str, width: int) -> Pixels:
     lamp = windows_at_random(np.random.default_rng([7, which]))
     paper = WHITE_PAPER if which % 2 else BLUE_PAPER
-    return photographed(looks_of(which), which, pose, lamp=lamp, paper=paper, width=width, height=width * 3 // 4).pixels
+    size = {"width": min(width, DRAWN), "height": min(width, DRAWN) * 3 // 4}
+    pixels = photographed(looks_of(which), which, pose, lamp=lamp, paper=paper, **size).pixels
+    if width <= DRAWN:
+        return pixels
+    large = cv2.resize(pixels, (width, width * 3 // 4), interpolation=cv2.INTER_CUBIC)
+    noise = np.random.default_rng([6, which]).normal(0, 1.2, large.shape)
+    return np.clip(large + noise, 0, 255).astype(np.uint8)
 
 
 def animal(place: int, turn: int, width: int) -> Pixels:

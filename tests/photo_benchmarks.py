@@ -27,6 +27,7 @@ from eyot_core.photo.find import find_animal
 from eyot_core.photo.measures import Measured, Value, measures_of
 from eyot_core.photo.outline import NoOutline, Outline
 from eyot_core.photo.shows import shown_in
+from eyot_core.photo.sight import Sight
 from eyot_core.photo.spine import line_from, spine_of
 from eyot_core.photo.strip import Strip, preview_of, strip_of
 
@@ -175,7 +176,7 @@ def _tell_found(name: str, rows: list[Line | None]) -> None:
 def _found(number: int, seed: int, paper: tuple[int, int, int]) -> Line | None:
     lamp = windows_at_random(np.random.default_rng([9, number, seed]))
     taken = photographed(looks_of(number), 100 * seed + number, "loose", lamp=lamp, paper=paper, width=1000, height=750)
-    found = find_animal(taken.pixels)
+    found = find_animal(Sight.of(taken.pixels))
     if found.points is None:
         return None
     away, snout = off(found, taken)
@@ -184,7 +185,7 @@ def _found(number: int, seed: int, paper: tuple[int, int, int]) -> Line | None:
 
 def _found_by_second(kind: str, ground: str, seed: int) -> Line | None:
     taken = shot_by_second(kind, ground, seed)
-    found = find_animal(taken.pixels)
+    found = find_animal(Sight.of(taken.pixels))
     if found.points is None:
         return None
     drawn = spine_of(line_from(found.points, *taken.pixels.shape[1::-1])).places  # type: ignore[arg-type]
@@ -222,7 +223,8 @@ def shown() -> None:
             lamp = windows_at_random(np.random.default_rng([5, number]))
             paper = WHITE_PAPER if number % 2 else BLUE_PAPER
             pixels = photographed(looks_of(number), number, pose, lamp=lamp, paper=paper, width=640, height=480).pixels
-            told[shown_in(pixels, find_animal(pixels)).kind] += 1
+            sight = Sight.of(pixels)
+            told[shown_in(sight, find_animal(sight)).kind] += 1
         print(
             f"| {pose} | {SHOWN_EACH} | "
             + " | ".join(str(told[kind]) for kind in ("back", "belly", "head", "egg", ""))

@@ -93,9 +93,10 @@ def _sheet(arguments: list[str]) -> dict[str, Any]:
     parser = _Arguments(prog=f"eyot core {CARD}", add_help=False, allow_abbrev=False)
     parser.add_argument("--out", required=True)
     parser.add_argument("--id", nargs="+", action="extend", default=[])
+    parser.add_argument("--printed-grey", action="store_true")
     given = parser.parse_args(arguments)
     try:
-        write_sheet(given.id, given.out)
+        write_sheet(given.id, given.out, printed_grey=given.printed_grey)
     except OSError as error:
         raise InputError(f"{given.out} can't be written: {error.strerror or error}", "out") from error
     return {"out": given.out, "ids": given.id}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import cv2
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -15,8 +17,17 @@ def linear(srgb: ArrayLike) -> Floats:
     >>> [round(float(value), 3) for value in linear((0, 128, 255))]
     [0.0, 0.216, 1.0]
     """
-    value = np.asarray(srgb, dtype=np.float64) / 255
+    picture = np.asarray(srgb)
+    if picture.dtype == np.uint8:
+        return np.asarray(_of_bytes()[picture])
+    value = picture.astype(np.float64) / 255
     return np.asarray(np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4))
+
+
+@cache
+def _of_bytes() -> Floats:
+    """Of each of the 256 values of a picture of bytes."""
+    return linear(np.arange(256.0))
 
 
 def coded(light: ArrayLike) -> Floats:

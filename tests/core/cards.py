@@ -25,11 +25,11 @@ FOCAL = 1.3
 
 
 @cache
-def printed(number: str) -> Pixels:
+def printed(number: str, *, grey: bool = False) -> Pixels:
     """The first card of a sheet as it is printed, (rows, columns)."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "card.pdf"
-        write_sheet([number] if number else [], str(path))
+        write_sheet([number] if number else [], str(path), printed_grey=grey)
         page = pypdfium2.PdfDocument(path)[0]
         picture = page.render(scale=DOTS * 25.4 / 72, grayscale=True).to_numpy()
     start = round(MARGIN * DOTS)
@@ -40,7 +40,8 @@ def printed(number: str) -> Pixels:
 @dataclass(frozen=True)
 class Laid:
     """How a card lies in a photo. ``turned``: degrees in its own plane; ``slant``, ``toward``: how far its plane is tilted, and in
-    which direction; ``within``: reflectance of what lies in the window; ``shade``: share of light lost across it."""
+    which direction; ``within``: reflectance of what lies in the window, None where it is not cut out; ``grey``: what a printed grey throws
+    back of red, green and blue, of a card that carries one; ``shade``: share of light lost across it."""
 
     number: str = "26-W02-1"
     mm_per_pixel: float = 0.35
@@ -48,7 +49,8 @@ class Laid:
     slant: float = 0.0
     toward: float = 0.0
     middle: tuple[float, float] = (0.3, 0.3)
-    within: float = 0.18
+    within: float | None = 0.18
+    grey: tuple[float, float, float] | None = None
     shade: float = 0.0
     ground: tuple[float, float, float] = (0.25, 0.4, 0.5)
     cast: tuple[float, float, float] = (1.0, 1.0, 1.0)
@@ -81,16 +83,19 @@ def photographed_cards(*all_laid: Laid, seed: int = 0, onto: Pixels | None = Non
     if onto is not None:
         light = (onto / 255.0) ** 2.2
     for laid in all_laid:
-        card = (printed(laid.number) / 255.0) ** 2.2 * 0.85
+        card = ((printed(laid.number, grey=bool(laid.grey)) / 255.0) ** 2.2 * 0.85)[..., None] * np.ones(3)
         left, top, right, bottom = (round(value * DOTS) for value in WINDOW)
-        card[top + 3 : bottom - 2, left + 3 : right - 2] = laid.within
+        if laid.grey:
+            card[top:bottom, left:right] = laid.grey
+        elif laid.within is not None:
+            card[top + 3 : bottom - 2, left + 3 : right - 2] = laid.within
         scaled = homography(laid) @ np.diag([1 / DOTS, 1 / DOTS, 1.0])
         size = (first.width, first.height)
         shrink = max(1.0, DOTS * laid.mm_per_pixel)
         smooth = cv2.GaussianBlur(card, (0, 0), 0.45 * shrink)
         over = cv2.warpPerspective(smooth, scaled, size, flags=cv2.INTER_LINEAR)
-        covers = cv2.warpPerspective(np.ones_like(card), scaled, size, flags=cv2.INTER_LINEAR)
-        light = light * (1 - covers[..., None]) + over[..., None]
+        covers = cv2.warpPerspective(np.ones(card.shape[:2]), scaled, size, flags=cv2.INTER_LINEAR)
+        light = light * (1 - covers[..., None]) + over
     across = np.linspace(0, 1, first.width)[None, :, None]
     light = light * np.array(first.cast) * (1 - first.shade * (across > first.middle[0]))
     shown = np.clip(light, 0, 1) ** (1 / 2.2) * 255

@@ -12,6 +12,7 @@ from eyot_core.photo.belly import BELLY_MEASURES, belly_of, belly_suggestions
 from eyot_core.photo.find import find_animal
 from eyot_core.photo.light import light_at
 from eyot_core.photo.measures import Measured, Missing, Value
+from eyot_core.photo.sight import Sight
 from eyot_core.photo.spine import line_from
 from eyot_core.photo.strip import Strip, strip_of
 
@@ -81,6 +82,6 @@ class Bellies(TestCase):
 
     def test_its_line_is_found_as_one_along_a_back_is(self) -> None:
         taken = belly(belly_marks="normal", belly_edge="plain")
-        found = find_animal(taken.pixels)
+        found = find_animal(Sight.of(taken.pixels))
         assert found.points is not None
         self.assertLess(float(np.hypot(*(found.points[0] - taken.line[0]))), 12)

@@ -16,8 +16,11 @@ from PIL import Image, ImageFile
 
 from eyot_core.cli import run
 from eyot_core.errors import InputError
-from eyot_core.photo.card import HEIGHT, WIDTH, code_rows, find_cards
+from eyot_core.photo.card import HEIGHT, WIDTH, Card, code_rows, find_cards
 from eyot_core.photo.card_sheet import sheet_html, write_sheet
+from eyot_core.photo.light import Light, NoLight, light_in
+from eyot_core.photo.printed_grey import PrintedGrey, light_by_print, printed_grey_in
+from eyot_core.photo.sight import Sight
 
 from tests.core.cards import Laid, at_random, homography, photographed_cards
 
@@ -89,6 +92,100 @@ class Laying(TestCase):
         (card,) = find_cards(photographed_cards(laid)).cards
         self.assertLess(np.abs(card.corners - true_corners(laid)).max(), 12)
         self.assertEqual(card.id, laid.number)
+
+
+class NotCutOut(TestCase):
+    """A card on a screen, or fresh from the printer: its window still says that it is to be cut out."""
+
+    def test_it_is_told(self) -> None:
+        for number in range(12):
+            laid = at_random(number, within=None)
+            found = find_cards(photographed_cards(laid, seed=number))
+            [card] = found.cards
+            self.assertEqual((card.id, card.uncut), (laid.number, True))
+            self.assertIn("screen", found.why)
+
+    def test_no_card_that_is_cut_out_is_taken_for_one(self) -> None:
+        for number in range(24):
+            [card] = find_cards(photographed_cards(at_random(number, shade=0.4 * (number % 3)), seed=number)).cards
+            self.assertFalse(card.uncut, number)
+
+    def test_the_command_says_so(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            Image.fromarray(photographed_cards(Laid(within=None))).save(f"{folder}/photo.jpg")
+            out = io.StringIO()
+            self.assertEqual(run(["card-in", f"{folder}/photo.jpg"], io.StringIO(), out, io.StringIO()), 0)
+            [card] = json.loads(out.getvalue())["cards"]
+        self.assertTrue(card["uncut"])
+        self.assertEqual(
+            card["reference"]["kind"], "white", "what lies there looks so; whether it is paper is not known"
+        )
+
+
+class PrintedGreys(TestCase):
+    """What a printer made of grey is set by one photo on white paper, and counts for others."""
+
+    REDDISH = (0.24, 0.2, 0.17)
+    WHITE = (0.8, 0.8, 0.8)
+
+    def seen(self, **how: object) -> tuple[Sight, list[Card]]:
+        laid = Laid(**{"grey": self.REDDISH, "ground": self.WHITE, "cast": (0.7, 0.6, 0.5), "turned": 15} | how)  # type: ignore[arg-type]
+        photo = photographed_cards(laid)
+        cards = find_cards(photo).cards
+        return Sight.of(photo, [card.box for card in cards]), cards
+
+    def set(self, **how: object) -> PrintedGrey:
+        known = printed_grey_in(*self.seen(**how))
+        assert isinstance(known, PrintedGrey), known
+        return known
+
+    def test_whatever_the_light_the_same_is_set(self) -> None:
+        for cast in ((0.7, 0.6, 0.5), (0.6, 0.75, 0.9), (0.9, 0.85, 0.6)):
+            known = self.set(cast=cast, slant=15)
+            for seen, true in zip(known.grey, self.REDDISH, strict=True):
+                self.assertLess(abs(seen / true - 1), 0.06, (cast, known))
+
+    def test_by_it_the_light_of_another_photo_is_right_and_by_grey_as_such_it_is_not(self) -> None:
+        known = self.set()
+        cast = (0.5, 0.75, 0.9)
+        sight, [card] = self.seen(ground=(0.15, 0.3, 0.4), cast=cast, turned=200, slant=20)
+        light = light_by_print(sight.photo, card, known)
+        assert isinstance(light, Light), light
+        left = np.array(light.gains) * cast
+        self.assertLess(np.ptp(left) / left.mean(), 0.06)
+        assert card.window is not None
+        plain = light_in(sight.photo, card.window, "grey card", 0.2)
+        assert isinstance(plain, Light)
+        self.assertGreater(np.ptp(np.array(plain.gains) * cast), 0.2)
+
+    def test_what_was_not_set_or_is_another_print_gives_no_light(self) -> None:
+        sight, [card] = self.seen(grey=(0.2, 0.2, 0.3))
+        for known, reason in ((None, "not set"), (self.set(), "not the one that was set")):
+            light = light_by_print(sight.photo, card, known)
+            assert isinstance(light, NoLight)
+            self.assertIn(reason, light.reason)
+
+    def test_it_is_set_on_even_white_paper_by_one_card_only(self) -> None:
+        blue = printed_grey_in(*self.seen(ground=(0.3, 0.45, 0.6)))
+        burnt = printed_grey_in(*self.seen(cast=(1.3, 1.3, 1.3)))
+        other = printed_grey_in(*self.seen(grey=None))
+        told = [answer.reason for answer in (blue, burnt, other) if isinstance(answer, NoLight)]
+        self.assertEqual(len(told), 3)
+        for words, reason in zip(told, ("no white paper", "burnt out", "no card with printed grey"), strict=True):
+            self.assertIn(reason, words)
+
+    def test_a_hidden_corner_changes_nothing_and_no_window_is_to_be_cut(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            out = io.StringIO()
+            given = ["card", "--out", f"{folder}/card.pdf", "--id", "26-W02-1", "--printed-grey"]
+            self.assertEqual(run(given, io.StringIO(), out, io.StringIO()), 0)
+            page = pypdfium2.PdfDocument(f"{folder}/card.pdf")[0]
+            self.assertNotIn("cut out", page.get_textpage().get_text_range())
+        photo = photographed_cards(Laid(grey=self.REDDISH, mm_per_pixel=0.25))
+        corner = true_corners(Laid(mm_per_pixel=0.25))[2].round().astype(int)
+        cv2.circle(photo, (int(corner[0]), int(corner[1])), 45, (40, 90, 60), -1)
+        [card] = find_cards(photo).cards
+        self.assertEqual((card.id, card.kind, card.uncut), ("26-W02-1", "printed", False))
 
 
 def shade_across(photo: np.ndarray, laid: Laid) -> np.ndarray:

@@ -14,6 +14,7 @@ from eyot_core.drawing.camera import Lamp, photographed
 from eyot_core.photo.card import Card, find_cards
 from eyot_core.photo.faults import FAULTS, faults_of
 from eyot_core.photo.find import find_animal
+from eyot_core.photo.sight import Sight
 
 from tests.core.cards import Laid, photographed_cards
 from tests.core.photographs import looks_of, small_photo
@@ -24,7 +25,8 @@ SIZE = {"width": 640, "height": 480}
 
 
 def told(photo: Pixels, cards: Sequence[Card] = ()) -> list[str]:
-    return [fault.id for fault in faults_of(photo, cards, find_animal(photo))]
+    sight = Sight.of(photo, [card.box for card in cards])
+    return [fault.id for fault in faults_of(sight, cards, find_animal(sight))]
 
 
 def lit(photo: Pixels, by: float | NDArray[np.float64]) -> Pixels:
@@ -78,6 +80,6 @@ class Faults(TestCase):
             self.assertEqual(told(photo, cards), faults, how)
 
     def test_by_how_much_is_told_and_all_are_known(self) -> None:
-        found = faults_of(lit(self.good, 0.03), [], find_animal(self.good))
+        found = faults_of(Sight.of(lit(self.good, 0.03)), [], find_animal(Sight.of(self.good)))
         self.assertGreater(found[0].times, 1)
         self.assertTrue({fault.id for fault in found} <= set(FAULTS))

@@ -14,6 +14,7 @@ from eyot_core.photo.filing import BY_CARD, BY_LAST_CARD, WAITS, Shot, filed
 from eyot_core.photo.find import find_animal
 from eyot_core.photo.fingerprint import fingerprint, same_among
 from eyot_core.photo.shows import shown_in
+from eyot_core.photo.sight import Sight
 
 from tests.core.photographs import looks_of, small_photo
 
@@ -94,7 +95,8 @@ class WhatAPhotoShows(TestCase):
 
     def kind(self, number: int, pose: str) -> tuple[str, float]:
         pixels = photographed(looks_of(number), number, pose, width=640, height=480).pixels
-        shown = shown_in(pixels, find_animal(pixels))
+        sight = Sight.of(pixels)
+        shown = shown_in(sight, find_animal(sight))
         return shown.kind, shown.confidence
 
     def test_poses_are_recognised(self) -> None:
@@ -115,7 +117,8 @@ class WhatAPhotoShows(TestCase):
 
     def test_bare_paper_shows_nothing(self) -> None:
         paper = np.full((120, 160, 3), 226, dtype=np.uint8)
-        self.assertEqual(shown_in(paper, find_animal(paper)).kind, "")
+        sight = Sight.of(paper)
+        self.assertEqual(shown_in(sight, find_animal(sight)).kind, "")
 
 
 class TheSamePhoto(TestCase):

@@ -12,6 +12,7 @@ from scipy.spatial import cKDTree
 from eyot_core.body import GIRTHS
 from eyot_core.drawing.camera import BLUE_PAPER, WHITE_PAPER, Taken, photographed
 from eyot_core.photo.find import Found, find_animal
+from eyot_core.photo.sight import Sight
 from eyot_core.photo.spine import line_from, spine_of
 
 from tests.core.photographs import looks_of, small_photo, windows_at_random
@@ -50,7 +51,7 @@ class Loose(TestCase):
         distances, sure = [], 0
         for number in NUMBERS:
             taken = under_windows(number)
-            found = find_animal(taken.pixels)
+            found = find_animal(Sight.of(taken.pixels))
             if (
                 found.points is None or found.confidence < 0.5
             ):  # the white one on white paper: a part, and not sure of it
@@ -68,14 +69,14 @@ class Loose(TestCase):
     def test_what_is_burnt_out_is_found_by_what_is_left_of_its_edges(self) -> None:
         """A pied that was lit until its white and the cream paper are one: the pattern stands out, the rest is two thin shadows."""
         taken = under_windows(26, 126, paper=(236, 226, 204), width=1000, height=750)
-        distance, snout = off(find_animal(taken.pixels), taken)
+        distance, snout = off(find_animal(Sight.of(taken.pixels)), taken)
         self.assertLess(distance, 0.3)
         self.assertLess(snout, 3.0)
 
     def test_turned_photos_are_found_as_well(self) -> None:
         taken = small_photo(3)
-        upright = find_animal(taken.pixels)
-        turned = find_animal(np.ascontiguousarray(np.rot90(taken.pixels)))
+        upright = find_animal(Sight.of(taken.pixels))
+        turned = find_animal(Sight.of(np.ascontiguousarray(np.rot90(taken.pixels))))
         assert upright.points is not None
         assert turned.points is not None
         back = np.stack([taken.pixels.shape[1] - 1 - turned.points[:, 1], turned.points[:, 0]], axis=1)
@@ -85,7 +86,7 @@ class Loose(TestCase):
     def test_a_large_photo_gives_the_line_in_its_own_pixels(self) -> None:
         taken = small_photo(0)
         large = cv2.resize(taken.pixels, None, fx=3, fy=3, interpolation=cv2.INTER_CUBIC)
-        small, big = find_animal(taken.pixels), find_animal(large)
+        small, big = find_animal(Sight.of(taken.pixels)), find_animal(Sight.of(large))
         assert small.points is not None
         assert big.points is not None
         half = np.hypot(*np.diff(taken.line, axis=0).T).sum() / (GIRTHS * np.pi)
@@ -94,7 +95,7 @@ class Loose(TestCase):
 
     def test_a_belly_is_found_the_same_way(self) -> None:
         taken = photographed(looks_of(3), 3, "belly", width=640, height=480)
-        distance, snout = off(find_animal(taken.pixels), taken)
+        distance, snout = off(find_animal(Sight.of(taken.pixels)), taken)
         self.assertLess(distance, 0.2)
         self.assertLess(snout, 3.0)
 
@@ -107,7 +108,7 @@ class OfAnotherRenderer(TestCase):
     def line(self, kind: str, ground: str, seed: int) -> tuple[Found, float]:
         """What is found, and how far it is from the true middle in girths; snout first."""
         taken = shot(kind, ground, seed, 640, 480)
-        found = find_animal(taken.pixels)
+        found = find_animal(Sight.of(taken.pixels))
         assert found.points is not None, (kind, ground, seed, found.why)
         even = taken.line[:: len(taken.line) // 200]
         drawn = spine_of(line_from(found.points, 640, 480)).places  # type: ignore[arg-type]
@@ -131,7 +132,7 @@ class OfAnotherRenderer(TestCase):
 
 class NoLine(TestCase):
     def refused(self, pixels: np.ndarray, words: str) -> None:
-        found = find_animal(pixels)
+        found = find_animal(Sight.of(pixels))
         self.assertIsNone(found.points, found)
         self.assertIn(words, found.why)
         self.assertLess(found.confidence, 0.2)
@@ -165,7 +166,7 @@ class NoLine(TestCase):
         cv2.line(held, at.tolist(), (int(at[0]), 479), (196, 150, 126), 84)
         for finger in (-30, -8, 14, 36):
             cv2.line(held, at.tolist(), (int(at[0]) + 2 * finger, int(at[1]) - 46), (206, 160, 136), 20)
-        found = find_animal(held)
+        found = find_animal(Sight.of(held))
         self.assertTrue(found.points is None, found)
         self.assertRegex(found.why, "leaves the picture|more stands out|more than one thing")
 
@@ -173,12 +174,12 @@ class NoLine(TestCase):
         pixels = shot("patterned", "white", 1, 640, 480).pixels
         yy, xx = np.mgrid[0:480, 0:640]
         cloth = np.where((xx // 40 + yy // 40) % 2, 1.0, 0.55)[..., None]
-        found = find_animal((pixels * cloth).astype(np.uint8))
+        found = find_animal(Sight.of((pixels * cloth).astype(np.uint8)))
         self.assertIsNone(found.points, found)
 
     def test_two_animals_get_none_with_confidence(self) -> None:
         one, other = small_photo(3).pixels, small_photo(5).pixels
-        found = find_animal(np.concatenate([one, other[:, ::-1]], axis=1))
+        found = find_animal(Sight.of(np.concatenate([one, other[:, ::-1]], axis=1)))
         self.assertTrue(found.points is None or found.confidence < 0.5, found)
 
 
@@ -187,6 +188,6 @@ class TheCard(TestCase):
         taken = small_photo(4)
         pixels = taken.pixels.copy()
         pixels[20:60, 20:300] = (40, 40, 40)  # a dark ruler, long and thin
-        found = find_animal(pixels, [(24, 24, 296, 56)])
+        found = find_animal(Sight.of(pixels, [(24, 24, 296, 56)]))
         distance, _ = off(found, taken)
         self.assertLess(distance, 0.2)

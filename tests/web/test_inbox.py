@@ -368,11 +368,6 @@ class ThePage(Inbox):
         self.work()
         self.assertEqual(Photo.objects.get().egg, self.egg(1))
 
-    def test_what_waits_is_told_where_a_collection_is_taken_away(self) -> None:
-        self.send(animal().pixels)
-        self.work()
-        self.assertIn("1 photo waits in the", self.client.get("/keeping/").content.decode())
-
     def test_photos_of_another_collection_are_out_of_reach(self) -> None:
         row = self.send(animal().pixels)
         self.work()

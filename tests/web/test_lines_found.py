@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from typing import Any
 from unittest.mock import patch
 from uuid import uuid4
 
@@ -18,7 +19,7 @@ from eyot_core.photo.find import Found
 from eyot.collection.models import Change
 from eyot.photos import processing, tasks
 from eyot.photos.actions import order_unsought
-from eyot.photos.models import Photo
+from eyot.photos.models import GreyPrint, Photo
 from eyot.season.models import Weighing
 from tests.core.cards import Laid, photographed_cards
 from tests.core.photographs import Taken, case, looks_of
@@ -105,7 +106,7 @@ class FoundByTheWorker(Lines):
     def test_a_line_drawn_while_the_worker_looks_stands(self) -> None:
         photo, mine = self.added(), {"points": [[1.0, 1.0], [2.0, 2.0]], "from": 0.0, "to": 1.0}
 
-        def slow(pixels: np.ndarray, cards: object) -> Found:
+        def slow(sight: object) -> Found:
             Photo.objects.filter(pk=photo.pk).update(line=mine)
             return Found(animal().line, 0.95, "found")
 
@@ -153,7 +154,7 @@ class NotFound(Lines):
 class Cards(Lines):
     """A card beside the animal: its light, its scale, and whose photo it is."""
 
-    def with_card(self, number: str = "26-W02-2", stage: str = "shed", **laid: float) -> Photo:
+    def with_card(self, number: str = "26-W02-2", stage: str = "shed", **laid: Any) -> Photo:
         taken = animal().pixels
         card = Laid(
             number=number, middle=(0.14, 0.25), mm_per_pixel=0.55, width=taken.shape[1], height=taken.shape[0], **laid
@@ -239,6 +240,46 @@ class Cards(Lines):
     def test_two_cards_that_disagree_name_nobody(self) -> None:
         photo = Photo(cards=[{"id": "26-W02-1"}, {"id": "26-W02-2"}])
         self.assertEqual((photo.card_id, Photo(cards=[{"id": None}, {"id": "26-W02-2"}]).card_id), ("", "26-W02-2"))
+
+    def test_a_card_whose_window_is_not_cut_out_tells_neither_light_nor_scale(self) -> None:
+        photo = self.with_card(within=None)
+        self.assertEqual((photo.card_id, photo.light, photo.size), ("26-W02-2", "", {}))
+        self.assertContains(self.client.get(f"/photos/{photo.pk}/"), "Card uncut, or on a screen")
+
+    def test_a_printed_grey_gives_light_once_it_is_set_also_to_photos_of_before(self) -> None:
+        grey = (0.24, 0.2, 0.17)
+        photo = self.with_card(grey=grey)
+        self.assertEqual((photo.card_id, photo.light), ("26-W02-2", ""))
+        self.assertContains(self.client.get("/cards/"), "Not set yet")
+        on_paper = photographed_cards(
+            Laid(grey=grey, ground=(0.8, 0.8, 0.8), cast=(0.7, 0.6, 0.5), width=800, height=600)
+        )
+        sent = SimpleUploadedFile("card.jpg", encoded(image=Image.fromarray(on_paper), quality=92))
+        page = self.client.post("/cards/grey/", {"photo": sent}, follow=True)
+        self.assertContains(page, "The printed grey is set. 1 photo with such a card get")
+        shares = GreyPrint.objects.get().grey
+        self.assertLess(max(abs(one / true - 1) for one, true in zip(shares, grey, strict=True)), 0.06)
+        self.assertContains(page, f"throws back {100 * shares[0]:.0f} % of red light")
+        photo = self.made(photo)
+        self.assertEqual((photo.light, photo.sizes_done), ("printed grey", 2))
+        self.assertEqual(self.with_card(grey=grey).light, "printed grey")
+        self.assertEqual(self.with_card(grey=(0.17, 0.2, 0.24)).light, "", "another printer's")
+
+    def test_a_photo_that_does_not_tell_the_grey_changes_nothing(self) -> None:
+        blue = photographed_cards(Laid(grey=(0.2, 0.2, 0.2), ground=(0.3, 0.4, 0.6), width=800, height=600))
+        for pixels, words in ((blue, "is no white paper"), (animal().pixels, "no card with printed grey is seen")):
+            sent = SimpleUploadedFile("card.jpg", encoded(image=Image.fromarray(pixels), quality=92))
+            self.assertContains(self.client.post("/cards/grey/", {"photo": sent}), words, status_code=422)
+        self.assertContains(self.client.post("/cards/grey/"), "No picture came through", status_code=422)
+        text = SimpleUploadedFile("card.jpg", b"no picture")
+        self.assertContains(self.client.post("/cards/grey/", {"photo": text}), "still counts", status_code=422)
+        self.assertFalse(GreyPrint.objects.exists())
+
+    def test_cards_without_numbers_are_printed_for_any_animal(self) -> None:
+        page = self.client.get("/cards/")
+        for address in ("/cards/plain.pdf", "/cards/plain.pdf?printed-grey", "/clutches/W-02/cards.pdf?printed-grey"):
+            self.assertContains(page, f'href="/in/withy-bed{address}"')
+            self.assertTrue(self.client.get(address).content.startswith(b"%PDF"))
 
     def test_the_cards_of_a_clutch_are_a_pdf_with_one_for_each_egg(self) -> None:
         answer = self.client.get("/clutches/W-02/cards.pdf")

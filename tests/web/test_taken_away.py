@@ -28,17 +28,17 @@ from eyot.collection.history import changes_of, recording, take_back
 from eyot.collection.member_actions import invite_member, new_collection
 from eyot.collection.models import Collection, Membership, Removal
 from eyot.collection.removal_actions import DAYS_TO_THINK, ask_removal
-from eyot.inbox.models import Print
+from eyot.inbox.models import Drop, InboxPhoto, Print
 from eyot.photos.actions import add_photo
-from eyot.photos.files import store
-from eyot.photos.models import Photo
+from eyot.photos.files import has_original, keep_original, store
+from eyot.photos.models import GreyPrint, Photo
 from eyot.safekeeping.exporting import export
 from eyot.safekeeping.importing import bring_in
 from eyot.safekeeping.kinds import KINDS, MANIFEST
 from eyot.safekeeping.removing import remove_collection, remove_due
 from eyot.shared.refusal import Refused
 from tests.collection_schema import schema
-from tests.jobs import stored_in
+from tests.jobs import do_jobs, stored_in
 from tests.web.season_data import SeasonCase
 from tests.web.test_photos import encoded
 
@@ -51,8 +51,6 @@ OF_SERVERS = {
     "removal",
     "collection",
     "genereckoning",
-    "drop",
-    "inboxphoto",
     "print",
 }
 
@@ -79,6 +77,19 @@ class Zips(SeasonCase):
         egg = self.collection.clutches.get(code="W-02").eggs.first()
         upload = SimpleUploadedFile("egg.jpg", encoded())
         self.photo = add_photo(egg, self.keeper, upload, "shed", NOW)
+        drop = Drop.objects.create(collection=self.collection, by=self.keeper, began_at=NOW, last_at=NOW)
+        came = {
+            "collection": self.collection,
+            "drop": drop,
+            "came_at": NOW,
+            "added_by": self.keeper,
+            "fingerprint": b"\x00\xff",
+        }
+        filed = InboxPhoto.objects.create(pk=self.photo.pk, photo=self.photo, state="filed", name="filed.jpg", **came)
+        self.waiting = InboxPhoto.objects.create(state="waits", name="waits.jpg", same_as=filed, **came)
+        keep_original(self.waiting.folder, io.BytesIO(encoded()))
+        set_by = {"set_at": NOW, "set_by": self.keeper}
+        GreyPrint.objects.create(collection=self.collection, grey=[0.2, 0.2, 0.2], paper=[0.8, 0.8, 0.8], **set_by)
 
     def zip_of(self, collection: Collection) -> bytes:
         file = io.BytesIO()
@@ -119,6 +130,22 @@ class TakenAway(Zips):
         self.assertIn("photos/1/original.jpg", before)
         take_back(changes_of(there)[0], owner, NOW)
         self.assertTrue(there.animals.filter(name="Gone Again").exists())
+
+    def test_what_waits_in_the_inbox_comes_along_and_what_was_filed_is_still_the_same_photo(self) -> None:
+        there = new_collection(self.keeper, "Second Bed")
+        bring_in(io.BytesIO(self.zip_of(self.collection)), there)
+        waits, filed = (InboxPhoto.objects.get(collection=there, name=name) for name in ("waits.jpg", "filed.jpg"))
+        self.assertTrue(has_original(waits.folder))
+        self.assertEqual((filed.pk, waits.same_as, bytes(waits.fingerprint)), (filed.photo_id, filed, b"\x00\xff"))
+        self.assertNotIn(self.waiting.pk, (waits.pk, filed.pk))
+
+    def test_what_came_and_is_not_looked_at_yet_is_looked_at_there(self) -> None:
+        InboxPhoto.objects.filter(pk=self.waiting.pk).update(state="sent", same_as=None)
+        there = new_collection(self.keeper, "Second Bed")
+        bring_in(io.BytesIO(self.zip_of(self.collection)), there)
+        while do_jobs():
+            pass
+        self.assertEqual(InboxPhoto.objects.get(collection=there, name="waits.jpg").state, "waits")
 
     def test_what_is_taken_away_is_as_the_schema_says(self) -> None:
         files = self.unpacked(self.zip_of(self.collection))

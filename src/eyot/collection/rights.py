@@ -19,6 +19,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         *("add-photos", "photo-check", "arrivals", "shoot"),
         *("inbox-arrivals", "inbox-add", "inbox-end", "inbox-file", "inbox-back", "inbox-out", "inbox-again"),
         *("photo-light", "photo-line", "photo-line-right", "photo-whose", "photo-brush", "photo-kind", "photo-again"),
+        "set-printed-grey",
         *("egg-state", "egg-state-here", "place-egg", "egg-day", "weigh-egg", "scale", "weigh-animal", "all-at-once"),
         "take-back",  # of what they did themselves, see may_take_back
         *("round-day", "pairing-event", "ready-sign", "fetch-log", "import-log"),

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from datetime import timedelta
-from typing import Any
 
 import numpy as np
 
 from eyot_core.photo.fingerprint import fingerprint, same_among
-from eyot_core.photo.light import in_light
+from eyot_core.photo.sight import LONGEST, made_small
 
 from eyot.inbox.models import InboxPhoto, Print
 from eyot.photos import files
 from eyot.photos.models import Photo, light_from
-from eyot.photos.processing import Looked, looked_at
+from eyot.photos.processing import Looked, known_grey, seen_in
 
 ALIKE = 2
 """How far the brightness of two fingerprints of one photo may lie apart, of 255."""
@@ -31,13 +30,11 @@ def look_at(number: str) -> InboxPhoto | None:
     if row is None:
         return None
     pixels = files.original(row.folder)
-    looked = looked_at(pixels, line_too=True)
-    assert looked.found is not None
-    shown = shown_in(pixels, looked.found)
-    light = light_from(looked.light)
-    files.write_sizes(row.folder, in_light(pixels, light) if light else pixels, 1)
-    print_of, brightness = _print_of(pixels)
-    row.looked, row.kind, row.kind_sure = _kept(looked), shown.kind, shown.confidence
+    seen = seen_in(pixels, known_grey(row.collection_id), line_too=True)
+    shown = shown_in(seen.sight, seen.found)
+    files.write_sizes(row.folder, pixels, light_from(seen.looked.light), 1)
+    print_of, brightness = _print_of(seen.sight.small)
+    row.looked, row.kind, row.kind_sure = asdict(seen.looked), shown.kind, shown.confidence
     row.fingerprint, row.brightness = print_of, brightness
     row.state = InboxPhoto.State.WAITS
     row.same_as = _seen_before(row)
@@ -52,10 +49,6 @@ def _print_of(pixels: files.Pixels) -> tuple[bytes, int]:
     """A fingerprint, and its mean."""
     print_of = fingerprint(pixels)
     return print_of, int(np.frombuffer(print_of, dtype=np.uint8).mean())
-
-
-def _kept(looked: Looked) -> dict[str, Any]:
-    return {name: value for name, value in asdict(replace(looked, found=None)).items() if name != "found"}
 
 
 def looked_from(row: InboxPhoto) -> Looked:
@@ -97,7 +90,7 @@ def _standing(row: InboxPhoto) -> Photo | None:
 
 def _take_print(photo: Photo) -> None:
     if files.has_original(photo.folder):
-        print_of, brightness = _print_of(files.original(photo.folder))
+        print_of, brightness = _print_of(made_small(files.original(photo.folder), LONGEST))
         Print.objects.get_or_create(photo=photo, defaults={"fingerprint": print_of, "brightness": brightness})
 
 

@@ -166,11 +166,6 @@ def proposed_clutch(inbox: Inbox, clutches: Sequence[Clutch]) -> Clutch | None:
     return named or codes.get(last) or (clutches[0] if clutches else None)
 
 
-def waiting_in(collection: Collection) -> int:
-    """How many photos wait to be filed: one query."""
-    return InboxPhoto.objects.filter(collection=collection, state=State.WAITS).count()
-
-
 def row_of(collection: Collection, number: UUID) -> InboxPhoto:
     """One photo of this collection's inbox; 404 where it has none."""
     return get_object_or_404(InboxPhoto, pk=number, collection=collection)

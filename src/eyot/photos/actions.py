@@ -26,7 +26,7 @@ from eyot.collection.history import Recording, recording, subject_of
 from eyot.photos import files
 from eyot.photos.decoding import TakenIn, taken_in
 from eyot.photos.models import Photo
-from eyot.photos.processing import Looked, keep_looked
+from eyot.photos.processing import Looked, keep_looked, known_grey
 from eyot.photos.tasks import order, order_waiting
 from eyot.season.models import Egg, Stage
 from eyot.shared.devices import TAKEN, claim
@@ -156,6 +156,9 @@ def keep_looked_at(
     )
     keep_looked(photo, looked)
     photo.refresh_from_db()
+    if not photo.light and photo.has_printed_grey and known_grey(egg.clutch.collection_id):  # set since
+        photo.find_wanted = 2
+        photo.save(update_fields=["find_wanted"])
     if photo.light == sizes_in:  # the sizes are those already
         photo.sizes_wanted = 1
         photo.save(update_fields=["sizes_wanted"])

@@ -24,6 +24,7 @@ WORDS = {
     "two-lights": ("Two kinds of light", "Use only one lamp"),
     "cut-off": ("Cut off at the edge", "Step back a little"),
     "card-shadow": ("Card half in shadow", "Card into the light"),
+    "card-uncut": ("Card uncut, or on a screen", "Lay the cut-out card"),
     "slanted": ("Slanted", "Hold the camera level"),
 }
 

@@ -15,6 +15,9 @@ from django.core.files.storage import Storage, storages
 from numpy.typing import NDArray
 from PIL import Image
 
+from eyot_core.photo.light import Light, in_light
+from eyot_core.photo.sight import made_small
+
 Pixels = NDArray[np.uint8]
 SIZES = {"thumb": 360, "page": 1100, "full": 2600}
 ORIGINAL, BRUSH = "original.jpg", "brush.png"
@@ -49,9 +52,10 @@ def opened(folder: str, name: str) -> IO[bytes]:
     return store().open(f"{folder}/{name}")  # type: ignore[return-value]
 
 
-def write_sizes(folder: str, pixels: Pixels, version: int) -> None:
-    """Writes every size of a version."""
-    image = Image.fromarray(pixels)
+def write_sizes(folder: str, pixels: Pixels, light: Light | None, version: int) -> None:
+    """Writes every size of a version of a photo, in its light where one is known."""
+    largest = made_small(pixels, max(SIZES.values()))
+    image = Image.fromarray(in_light(largest, light) if light else largest)
     for name, longest in sorted(SIZES.items(), key=lambda size: -size[1]):
         image.thumbnail((longest, longest), Image.Resampling.LANCZOS)
         _write(f"{folder}/{name}-{version}.jpg", _jpeg(image, 92 if name == "full" else 86))

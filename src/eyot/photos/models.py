@@ -9,7 +9,9 @@ from django.conf import settings
 from django.db import models
 
 from eyot_core.photo.light import Light
+from eyot_core.photo.printed_grey import PrintedGrey
 
+from eyot.collection.models import Collection
 from eyot.photos.faults import FaultWords, in_words
 from eyot.season.models import Egg, Stage
 
@@ -167,6 +169,11 @@ class Photo(models.Model):
         return ids.pop() if len(ids) == 1 else ""
 
     @property
+    def has_printed_grey(self) -> bool:
+        """Does a card in it carry a printed grey?"""
+        return any("printed_grey" in card for card in self.cards)
+
+    @property
     def size_words(self) -> str:
         """Length and girth in words; empty where no card tells them."""
         return ", ".join(f"{name} {words}" for name in ("length", "girth") if (words := self.size_word(name)))
@@ -217,6 +224,33 @@ class Photo(models.Model):
     def known_light(self) -> Light | None:
         """The light to correct by; never for ultraviolet photos."""
         return None if self.kind == self.Kind.ULTRAVIOLET else light_from(self.light_data)
+
+
+class GreyPrint(models.Model):
+    """What a printed grey, and the paper of the card around it, throw back: set by one photo. The latest of a collection counts."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="grey_prints")
+    grey = models.JSONField(help_text="share of red, green and blue light, 0 to 1")
+    paper = models.JSONField(help_text="the same of the card's bare paper")
+    set_at = models.DateTimeField()
+    set_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["set_at"]
+
+    def __str__(self) -> str:
+        return f"printed grey of {self.set_at:%Y-%m-%d}"
+
+    @property
+    def words(self) -> str:
+        """What it throws back, in words."""
+        red, green, blue = (f"{100 * share:.0f} %" for share in self.grey)
+        return f"{red} of red light, {green} of green, {blue} of blue"
+
+    @property
+    def known(self) -> PrintedGrey:
+        """As the core takes it."""
+        return PrintedGrey(tuple(self.grey), tuple(self.paper))
 
 
 def light_document(light: Light) -> dict[str, Any]:

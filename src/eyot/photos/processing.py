@@ -12,7 +12,7 @@ from django.db.models import F, QuerySet
 from eyot_core.photo.answer import card_document, measured_document, outline_document
 from eyot_core.photo.belly import belly_of
 from eyot_core.photo.frame import framed, is_framed
-from eyot_core.photo.light import CARDS, NoLight, in_light, light_in
+from eyot_core.photo.light import CARDS, Light, NoLight, light_in
 from eyot_core.photo.measures import MEASURES, RECKONING, Missing, measures_of
 from eyot_core.photo.outline import NoOutline, Outline
 from eyot_core.photo.size import size_of
@@ -20,10 +20,13 @@ from eyot_core.photo.spine import BadLine, line_from
 from eyot_core.photo.strip import strip_of
 
 from eyot.photos import files
-from eyot.photos.models import Photo, light_document
+from eyot.photos.models import GreyPrint, Photo, light_document
 
 if TYPE_CHECKING:
+    from eyot_core.photo.card import Card
     from eyot_core.photo.find import Found
+    from eyot_core.photo.printed_grey import PrintedGrey
+    from eyot_core.photo.sight import Sight
 
 REFERENCES = {"grey": "grey card", "white": "white paper"}
 NO_COLOURS = "colours of ultraviolet photos are never measured"
@@ -58,7 +61,7 @@ def make_sizes(photo_id: str) -> None:
     if photo is None:
         return
     pixels, light = files.original(photo.folder), photo.known_light()
-    files.write_sizes(photo.folder, in_light(pixels, light) if light else pixels, photo.sizes_wanted)
+    files.write_sizes(photo.folder, pixels, light, photo.sizes_wanted)
     Photo.objects.filter(pk=photo.pk).update(sizes_done=photo.sizes_wanted)
     files.forget_versions(photo.folder, tuple(files.SIZES), photo.sizes_wanted - 1)
 
@@ -75,8 +78,7 @@ class Wanted:
 class Looked:
     """What was seen in a photo. ``cards``: as ``bin/eyot core card-in`` prints them; ``unread``: is a card in it that says nothing;
     ``line``: points in pixels with ``confidence`` 0 to 1, or none and what is ``missing``; ``light``: by a card's window, or empty;
-    ``faults``: what is wrong with it;
-    ``found``: what the line was made of, and the one thing that is not kept as JSON."""
+    ``faults``: what is wrong with it."""
 
     cards: list[dict[str, Any]]
     unread: bool = False
@@ -85,22 +87,35 @@ class Looked:
     missing: str = ""
     light: dict[str, Any] = field(default_factory=dict)
     faults: list[dict[str, Any]] = field(default_factory=list)
-    found: Found | None = None
 
 
-def looked_at(pixels: files.Pixels, *, line_too: bool) -> Looked:
-    """The cards in an upright photo, the light by the first of them that has one, and the line along a back, if wanted."""
+@dataclass(frozen=True)
+class Seen:
+    """What was seen, as it is kept; what the line was made of, and what it was found in."""
+
+    looked: Looked
+    found: Found
+    sight: Sight
+
+
+def seen_in(pixels: files.Pixels, known: PrintedGrey | None, *, line_too: bool) -> Seen:
+    """The cards in an upright photo, the light by the first of them that has one, and the line along a back, if wanted. ``known``: the
+    printed grey of its collection."""
     from eyot_core.photo.card import find_cards  # a web process needs none of it
     from eyot_core.photo.faults import faults_of
     from eyot_core.photo.find import find_animal
+    from eyot_core.photo.sight import Sight
 
     seen = find_cards(pixels)
     cards = card_document(seen)["cards"]
-    found = find_animal(pixels, [_box_of(card["corners"]) for card in cards])
-    faults = [asdict(fault) for fault in faults_of(pixels, seen.cards, found)]
-    looked = Looked(cards, seen.unread, light=_light_by_card(pixels, cards), faults=faults, found=found)
-    if not line_too:
-        return looked
+    sight = Sight.of(pixels, [card.box for card in seen.cards])
+    found = find_animal(sight)
+    faults = [asdict(fault) for fault in faults_of(sight, seen.cards, found)]
+    looked = Looked(cards, seen.unread, light=_light_by_card(pixels, seen.cards, known), faults=faults)
+    return Seen(_with_line(looked, found, pixels) if line_too else looked, found, sight)
+
+
+def _with_line(looked: Looked, found: Found, pixels: files.Pixels) -> Looked:
     if found.points is None:
         return replace(looked, missing=found.why[:200])
     line = line_from(found.points, pixels.shape[1], pixels.shape[0])
@@ -114,8 +129,12 @@ def look_over(photo_id: str) -> Wanted:
     photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, find_done__lt=F("find_wanted")).first()
     if photo is None:
         return Wanted()
-    looked = looked_at(files.original(photo.folder), line_too=photo.shows_a_body and not photo.line)
-    return keep_looked(photo, looked)
+    seen = seen_in(
+        files.original(photo.folder),
+        known_grey(photo.egg.clutch.collection_id),
+        line_too=photo.shows_a_body and not photo.line,
+    )
+    return keep_looked(photo, seen.looked)
 
 
 def keep_looked(photo: Photo, looked: Looked) -> Wanted:
@@ -134,11 +153,6 @@ def _order_anew(row: QuerySet[Photo]) -> bool:
     return bool(row.exclude(line={}).update(strip_wanted=F("strip_wanted") + 1))
 
 
-def _box_of(corners: list[list[float]]) -> tuple[int, int, int, int]:
-    low, high = np.min(corners, axis=0), np.max(corners, axis=0)
-    return int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1
-
-
 def _keep_line(row: QuerySet[Photo], looked: Looked) -> bool:
     line = {"points": looked.line, "from": 0.0, "to": 1.0}
     found = {"line": line, "line_confidence": looked.confidence, "trouble": ""}
@@ -151,14 +165,36 @@ def _keep_light(row: QuerySet[Photo], light: dict[str, Any]) -> bool:
     return bool(row.filter(light="").update(**found, sizes_wanted=F("sizes_wanted") + 1))
 
 
-def _light_by_card(pixels: files.Pixels, cards: Sequence[dict[str, Any]]) -> dict[str, Any]:
-    """The light by the first card with something in its window, as a photo keeps it; empty where there is none."""
-    reference = next((card["reference"] for card in cards if card["reference"]), None)
-    if reference is None:
-        return {}
-    name = REFERENCES[reference["kind"]]
-    light = light_in(pixels, tuple(reference["box"]), name, CARDS[name])
-    return {} if isinstance(light, NoLight) else light_document(light)
+def _light_by_card(pixels: files.Pixels, cards: Sequence[Card], known: PrintedGrey | None) -> dict[str, Any]:
+    """The light by the first card that tells one, as a photo keeps it; empty where there is none."""
+    from eyot_core.photo.printed_grey import light_by_print
+
+    for card in cards:
+        light: Light | NoLight = NoLight("nothing lies in its window")
+        if card.kind == "printed":
+            light = light_by_print(pixels, card, known)
+        elif card.kind and card.window and not card.uncut:
+            name = REFERENCES[card.kind]
+            light = light_in(pixels, card.window, name, CARDS[name])
+        if isinstance(light, Light):
+            return light_document(light)
+    return {}
+
+
+def printed_grey_seen(pixels: files.Pixels) -> PrintedGrey | NoLight:
+    """What the printed grey of a card that lies on white paper throws back."""
+    from eyot_core.photo.card import find_cards
+    from eyot_core.photo.printed_grey import printed_grey_in
+    from eyot_core.photo.sight import Sight
+
+    cards = find_cards(pixels).cards
+    return printed_grey_in(Sight.of(pixels, [card.box for card in cards]), cards)
+
+
+def known_grey(collection: int) -> PrintedGrey | None:
+    """The printed grey that was set last in a collection."""
+    last = GreyPrint.objects.filter(collection=collection).last()
+    return last.known if last else None
 
 
 def make_strip(photo_id: str) -> None:
@@ -215,8 +251,8 @@ def _strip(photo: Photo) -> _Made | str:
 
 
 def _size(photo: Photo, outline: Outline) -> dict[str, Any]:
-    """Length and girth by the card in the photo; empty where there is none."""
-    card = next(iter(photo.cards), None)
+    """Length and girth by the card in the photo; empty where there is none, or where it may be shown on a screen in any size."""
+    card = next((card for card in photo.cards if not card.get("uncut")), None)
     size = size_of(outline, card["mm_per_pixel"], card["slant"]) if card else None
     return asdict(size) if size else {}
 

@@ -2,10 +2,13 @@
 
 from django.urls import path
 
-from eyot.photos.views import checking, marking, serving, strip
+from eyot.photos.views import cards, checking, marking, serving, strip
 
 urlpatterns = [
-    path("clutches/<slug:code>/cards.pdf", serving.cards_sheet, name="cards-sheet"),
+    path("cards/", cards.cards_page, name="cards"),
+    path("cards/plain.pdf", cards.plain_sheet, name="cards-plain"),
+    path("cards/grey/", cards.set_grey, name="set-printed-grey"),
+    path("clutches/<slug:code>/cards.pdf", cards.cards_sheet, name="cards-sheet"),
     path("photos/check/", checking.check, name="photo-check"),
     path("photos/<uuid:photo_id>/", strip.strip_page, name="strip-page"),
     path("photos/<uuid:photo_id>/ready/", strip.ready, name="photo-ready"),

@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import json
 import zipfile
+from base64 import b64encode
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, date, datetime
@@ -75,13 +76,15 @@ def _one_moment() -> Iterator[None]:
 
 
 def as_text(value: Any) -> str:
-    """What JSON has no form for: days and moments by ISO 8601, moments in UTC and to the microsecond; keys as text."""
+    """What JSON has no form for: days and moments by ISO 8601, moments in UTC and to the microsecond; keys as text; bytes by base 64."""
     if isinstance(value, datetime):
         return value.astimezone(UTC).isoformat()
     if isinstance(value, date):
         return value.isoformat()
     if isinstance(value, UUID):
         return str(value)
+    if isinstance(value, bytes | memoryview):
+        return b64encode(value).decode()
     raise TypeError(f"{type(value)} has no form in JSON")
 
 

@@ -21,12 +21,15 @@ from django.db import DatabaseError, connection, models, transaction
 from django.utils import timezone
 
 from eyot.collection.models import Collection
+from eyot.inbox.models import InboxPhoto
+from eyot.inbox.tasks import order_look
 from eyot.photos.files import store
 from eyot.photos.models import Photo
 from eyot.photos.tasks import order_forgotten
 from eyot.safekeeping.archive import PIECE, pieces
 from eyot.safekeeping.kinds import (
     ADDED,
+    COUNTED_AS,
     FORMAT,
     FRESH,
     KINDS,
@@ -72,6 +75,8 @@ def bring_in(source: IO[bytes], collection: Collection) -> dict[str, int]:
         words = str(error).strip().splitlines() or [type(error).__name__]
         raise Refused(f"Its rows contradict one another: {words[0]}. {STANDS}") from None
     order_forgotten()
+    for photo in InboxPhoto.objects.filter(collection=collection, state=InboxPhoto.State.SENT):
+        order_look(photo)
     return counts
 
 
@@ -83,7 +88,7 @@ def is_empty(collection: Collection) -> bool:
 def _refuse_what_is_here(collection: Collection) -> None:
     if not is_empty(collection):
         raise Refused(
-            f"{collection} has animals or clutches already: a zip is read into an empty collection. Begin one under "
+            f"{collection} has animals, clutches or photos already: a zip is read into an empty collection. Begin one under "
             f"Collections. {STANDS}"
         )
 
@@ -104,7 +109,7 @@ class _Checked:
         if claimed > settings.MOST_IMPORTED_BYTES:
             most = settings.MOST_IMPORTED_BYTES / 1e9
             raise Refused(f"It claims {claimed / 1e9:,.0f} GB; at most {most:g} GB are read here. {STANDS}")
-        for name in self.files.keys() - set(names):
+        for name in sorted(self.files.keys() - set(names)):
             raise _damaged(f"{name} is missing from it")
         for name in set(names) - self.files.keys() - {MANIFEST}:
             raise _damaged(f"{name} does not stand in its manifest")
@@ -220,6 +225,8 @@ def _reserved(rows: dict[str, list[tuple[str, dict[str, Any]]]]) -> dict[str, di
     for label, listed in numbers.items():
         if len(set(listed)) < len(listed):
             raise _damaged(f"two rows of {label} have one number")
+    for label, other in COUNTED_AS.items():
+        numbers[other] = list({*numbers.get(other, []), *numbers.pop(label, [])})
     models_by = {kind.label: kind.model for kind in KINDS}
     return {
         label: dict(zip(sorted(listed), fresh_keys(models_by[label], len(listed)), strict=True))

@@ -36,6 +36,8 @@ ADDED = {
     ),
 }
 """What collections that were taken away by an earlier Eyot lack: as in a new row."""
+COUNTED_AS = {"inbox.inboxphoto": "photos.photo"}
+"""Rows that share the number of another one: a file that came becomes a photo under the number that it had."""
 FRESH = ("key",)
 """Values that no two rows of a server may share: kept where they are free, else made anew."""
 
@@ -86,6 +88,9 @@ def _kinds() -> tuple[Kind, ...]:
         Kind("animal-weighings", "season.weighing", animal),
         Kind("egg-weighings", "season.weighing", egg),
         Kind("photos", "photos.photo", egg, ("added_at", "pk")),
+        Kind("drops", "inbox.drop", "collection", ("began_at", "pk")),
+        Kind("inbox-photos", "inbox.inboxphoto", "collection", ("came_at", "pk")),
+        Kind("printed-greys", "photos.greyprint", "collection"),
         Kind("looks", "bench.look", egg),
         Kind("sibling-comparisons", "bench.siblingcomparison", egg),
         Kind("calls", "bench.call", egg),
@@ -121,7 +126,7 @@ class Numbers:
 
     def number(self, label: str, pk: Any) -> int:
         """The number of a row; a new one where it has none yet."""
-        known = self._numbers.setdefault(label, {})
+        known = self._numbers.setdefault(COUNTED_AS.get(label, label), {})
         return known.setdefault(str(pk), len(known) + 1)
 
     def all_of(self, label: str) -> Iterable[str]:
@@ -137,7 +142,7 @@ class Keys:
 
     def key(self, label: str, number: int) -> Any:
         """The primary key. KeyError for a number that no row of the file has."""
-        return self._keys.get(label, {})[number]
+        return self._keys.get(COUNTED_AS.get(label, label), {})[number]
 
     def key_or_gone(self, label: str, number: int) -> Any:
         """The primary key; one that no row has and none will get where the row is gone."""

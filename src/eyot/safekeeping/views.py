@@ -17,7 +17,6 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.collection.models import BackupRun
 from eyot.collection.removal_actions import DAYS_TO_THINK, ask_removal, keep_collection
 from eyot.collection.rights import may
-from eyot.inbox.queries import waiting_in
 from eyot.photos.uploads import BoundedUploadHandler
 from eyot.safekeeping.exporting import export
 from eyot.safekeeping.forms import RemovalForm
@@ -39,7 +38,6 @@ class CollectionUploadHandler(BoundedUploadHandler):
 def keeping_page(request: CollectionRequest, refused: Refused | None = None, **more: Any) -> HttpResponse:
     """How safe all of this is, and the ways out and in."""
     context = {
-        "waiting": waiting_in(request.collection),
         "may_change": may(request.membership.role, "take-away"),
         "backups_on": bool(settings.BACKUPS),
         "backups": BackupRun.objects.all()[:BACKUPS_SHOWN],

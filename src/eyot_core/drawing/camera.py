@@ -181,7 +181,8 @@ def _seen(body: Body, part: slice, where: Mask) -> _Seen:
     points, nearest, yy, xx = points[hit], nearest[hit] + (part.start or 0), yy[hit], xx[hit]
     offset, tangent = points - body.line[nearest], body.tangent[nearest]
     t = (tangent[:, 0] * offset[:, 1] - tangent[:, 1] * offset[:, 0]) / body.half_width[nearest]
-    inside = (np.abs(t) < 1) & (np.abs((offset * tangent).sum(axis=1)) < 4)
+    step = float(np.hypot(*np.diff(line, axis=0).T).max(initial=0.0))
+    inside = (np.abs(t) < 1) & (np.abs((offset * tangent).sum(axis=1)) < max(4.0, 0.51 * step))
     mask = np.zeros(where.shape, dtype=bool)
     mask[yy[inside], xx[inside]] = True
     side = np.stack([-tangent[:, 1], tangent[:, 0]], axis=1)

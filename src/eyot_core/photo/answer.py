@@ -94,8 +94,9 @@ def find_answer(photo: Pixels, card: tuple[float, ...] | None) -> dict[str, Any]
     """The line found along an animal's back, snout first, how sure that is, and why. ``card``: the box of a reference, which is no
     animal."""
     from eyot_core.photo.find import find_animal
+    from eyot_core.photo.sight import Sight
 
-    found = find_animal(photo, [tuple(round(value) for value in card)] if card else [])  # type: ignore[list-item]
+    found = find_animal(Sight.of(photo, [tuple(round(value) for value in card)] if card else []))  # type: ignore[list-item]
     points = None if found.points is None else [[round(float(x), 1), round(float(y), 1)] for x, y in found.points]
     line = None if points is None else {"points": points}
     return {"line": line, "confidence": round(found.confidence, 3), "why": found.why}
@@ -116,8 +117,12 @@ def card_document(found: Cards) -> dict[str, Any]:
             "corners": [[round(float(x), 1), round(float(y), 1)] for x, y in card.corners],
             "mm_per_pixel": round(card.mm_per_pixel, 5),
             "slant": round(card.slant, 1),
-            "reference": {"kind": card.kind, "box": list(card.window)} if card.kind and card.window else None,
+            "reference": {"kind": card.kind, "box": list(card.window)}
+            if card.kind in ("grey", "white") and card.window
+            else None,
         }
+        | ({"printed_grey": list(card.window)} if card.kind == "printed" and card.window else {})
+        | ({"uncut": True} if card.uncut else {})
         for card in found.cards
     ]
     return {"cards": cards} | ({"why": found.why} if found.why else {})

@@ -28,12 +28,19 @@ Box = tuple[int, int, int, int]
 WIDTH, HEIGHT = 86.0, 54.0
 """Of the card, millimetres; all places on it are from its upper left corner."""
 MARKER = 13.0
-MARKERS: dict[int, tuple[float, float]] = {11: (3.0, 3.0), 23: (70.0, 3.0), 31: (70.0, 38.0), 43: (3.0, 38.0)}
-"""Left and top of each corner's marker, by its number in the dictionary: clockwise from the upper left."""
+CORNERS = ((3.0, 3.0), (70.0, 3.0), (70.0, 38.0), (3.0, 38.0))
+"""Left and top of each corner's marker, clockwise from the upper left."""
+CUT_OUT, PRINTED = (11, 23, 31, 43), (0, 1, 4, 6)
+"""The numbers of the markers in the dictionary: of cards whose window is cut out, and of those that carry printed grey in its place."""
+MARKERS = dict(zip(CUT_OUT + PRINTED, CORNERS + CORNERS, strict=True))
 CODE = (19.0, 3.5, 27.0)
 """Left, top and side of the QR code."""
 WINDOW = (50.0, 4.0, 67.0, 30.0)
 """Left, top, right and bottom of the window."""
+WORDS, BESIDE_WORDS = ((55.4, 4.7, 61.6, 5.9),), ((51.0, 4.7, 54.0, 5.9), (63.0, 4.7, 66.0, 5.9))
+"""Where the window says that it is to be cut out, and what lies beside these words."""
+INKED = 0.92
+"""How bright the place of the words is beside what lies to its left and right, where they are seen: the window is not cut out."""
 PAPER = ((48.0, 10.0), (48.0, 24.0), (43.0, 33.0), (17.5, 45.0), (68.5, 45.0))
 """Places where the card is bare paper."""
 SCALE_LINE = (18.0, 68.0, 47.0)
@@ -48,6 +55,8 @@ MOST_OFF = 0.012
 """The largest mean distance between a card's markers and where they should be, in widths of the card."""
 SMALL, LARGE = 1_600, 2_200
 """Longer sides in pixels below which a photo is enlarged, and above which it is reduced first."""
+WINDOWS, FEWER_WINDOWS = 8, 20
+"""By how many pixels one window of the markers' detector is larger than the one before: in the reduced photo, and in the whole."""
 PER_MM = 14
 PER_MODULE = 8
 GREY, WHITE = (0.08, 0.45), (0.62, 1.6)
@@ -56,6 +65,7 @@ EVEN = 0.12
 LEAST_WINDOW = 5
 BURNT = 0.97
 SHARPENED = (0.0, 0.05, 0.1, 0.16)
+UNCUT = "a card's window is not cut out, or it is shown on a screen: it tells whose photo it is, but neither light nor scale"
 MIRRORED = "a card is seen in a mirror, or the picture is turned over: it is not used"
 FINDER = np.pad(np.pad(np.zeros((3, 3)), 1, constant_values=1.0), 1)
 """A corner of a code, 7 modules on a side; light is 1."""
@@ -68,7 +78,8 @@ class Card:
     """A card in a photo. ``id``: what its code says, empty where it has none, None where it can't be read; ``corners``: (4, 2) in
     pixels of the upright photo, clockwise from its own upper left; ``mm_per_pixel``: at its middle, of what lies as far away and is
     not slanted; ``slant``: degrees between the card and the plane of the picture; ``window``: a box (left, top, right, bottom) inside
-    the window, and ``kind``: what lies in it, "grey" or "white", or None."""
+    the window, and ``kind``: what lies in it, "grey", "white" or "printed", or None; ``uncut``: is it still to be cut out? A card that
+    is shown on a screen looks so: its white is no paper's, and it may have any size."""
 
     id: str | None
     corners: Floats
@@ -76,6 +87,13 @@ class Card:
     slant: float
     kind: str | None
     window: Box | None
+    uncut: bool = False
+
+    @property
+    def box(self) -> Box:
+        """The upright box about it, in pixels: left, top, right, bottom."""
+        low, high = self.corners.min(axis=0), self.corners.max(axis=0)
+        return int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1
 
 
 @dataclass(frozen=True)
@@ -119,33 +137,56 @@ def _dictionary() -> cv2.aruco.Dictionary:
     return cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_4X4_50)
 
 
+@cache
+def _seen_both_ways() -> cv2.aruco.Dictionary:
+    """The card's markers, and after them the same as a mirror shows them: any two differ by three cells or more however they are turned."""
+    cells = [~np.array(marker_rows(number))[1:-1, 1:-1] for number in MARKERS]
+    rows = [side.astype(np.uint8) for side in (*cells, *(one[:, ::-1] for one in cells))]
+    return cv2.aruco.Dictionary(
+        np.concatenate([cv2.aruco.Dictionary.getByteListFromBits(np.ascontiguousarray(one)) for one in rows]), 4, 1
+    )
+
+
+Marker = tuple[int, Floats]
+"""Number and corners (4, 2) in pixels, clockwise from the upper left as printed."""
+
+
+@dataclass(frozen=True)
+class Markers:
+    """Markers of cards. ``mirrored``: those that a mirror shows, where they would lie in the picture turned over."""
+
+    seen: list[Marker]
+    mirrored: list[Marker]
+
+
 def find_cards(photo: Pixels) -> Cards:
     """The cards in an upright photo, sRGB (rows, columns, 3)."""
     grey = np.asarray(cv2.cvtColor(photo, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
-    seen = _markers(grey)
-    groups, left = _grouped(seen)
-    cards = [_card(photo, grey, place) for place in groups]
+    markers = _markers(grey)
+    groups, left = _grouped(markers.seen)
+    cards = [_card(photo, grey, group) for group in groups]
     cards.sort(key=lambda card: card.mm_per_pixel)
-    why = _why(cards, left, grey)
+    why = _why(cards, left, markers.mirrored)
     return Cards(cards, why, bool(left) or why == MIRRORED or any(card.id is None for card in cards))
 
 
-def _why(cards: Sequence[Card], left: int, grey: Pixels) -> str:
-    if not cards and not left and _grouped(_markers(np.ascontiguousarray(grey[:, ::-1])))[0]:
+def _why(cards: Sequence[Card], left: int, mirrored: Sequence[Marker]) -> str:
+    if not cards and not left and _grouped(mirrored)[0]:
         return MIRRORED
     if left and not cards:
         return f"part of a card is seen, {left} of its 4 corners: lay it so that at least {ENOUGH} show"
+    if any(card.uncut for card in cards):
+        return UNCUT
     if any(card.id is None for card in cards):
         return "a card's code can't be read: go nearer, or hold the camera still"
     return "" if cards else "no card is seen"
 
 
-def _markers(grey: Pixels) -> list[tuple[int, Floats]]:
-    """Markers of the card: number and corners (4, 2) in pixels of the picture, clockwise from the upper left as printed."""
+def _markers(grey: Pixels) -> Markers:
     longest = max(grey.shape)
-    for factor in dict.fromkeys((_factor(longest), 1.0)):
-        found = _markers_at(grey, factor)
-        if len({number for number, _ in found}) >= ENOUGH:
+    for factor, windows in dict.fromkeys(((_factor(longest), WINDOWS), (1.0, FEWER_WINDOWS))):
+        found = _markers_at(grey, factor, windows)
+        if len({number for number, _ in found.seen}) >= ENOUGH:
             break
     return found
 
@@ -154,23 +195,25 @@ def _factor(longest: int) -> float:
     return 2.0 if longest < SMALL else min(1.0, LARGE / longest)
 
 
-def _markers_at(grey: Pixels, factor: float) -> list[tuple[int, Floats]]:
+def _markers_at(grey: Pixels, factor: float, windows: int) -> Markers:
     how = cv2.aruco.DetectorParameters()
     how.cornerRefinementMethod = cv2.aruco.CORNER_REFINE_SUBPIX
-    how.adaptiveThreshWinSizeMin, how.adaptiveThreshWinSizeMax, how.adaptiveThreshWinSizeStep = 5, 45, 8
+    how.adaptiveThreshWinSizeMin, how.adaptiveThreshWinSizeMax, how.adaptiveThreshWinSizeStep = 5, 45, windows
     how.minMarkerPerimeterRate = 0.015
     shape = (max(1, round(grey.shape[1] * factor)), max(1, round(grey.shape[0] * factor)))
     interpolation = cv2.INTER_AREA if factor < 1 else cv2.INTER_CUBIC
     sized = grey if factor == 1 else cv2.resize(grey, shape, interpolation=interpolation)
-    corners, numbers, _ = cv2.aruco.ArucoDetector(_dictionary(), how).detectMarkers(sized)
-    if numbers is None:
-        return []
-    rows = zip((int(number) for number in np.ravel(numbers)), corners, strict=True)
-    return [
-        (number, (np.asarray(places, dtype=np.float64).reshape(4, 2) + 0.5) / factor - 0.5)
-        for number, places in rows
-        if number in MARKERS
-    ]
+    corners, places, _ = cv2.aruco.ArucoDetector(_seen_both_ways(), how).detectMarkers(sized)
+    found = Markers([], [])
+    numbers = [] if places is None else [int(place) for place in np.ravel(places)]
+    for place, corner in zip(numbers, corners, strict=True):
+        at = (np.asarray(corner, dtype=np.float64).reshape(4, 2) + 0.5) / factor - 0.5
+        if place < len(MARKERS):
+            found.seen.append((list(MARKERS)[place], at))
+        else:
+            at[:, 0] = grey.shape[1] - 1 - at[:, 0]
+            found.mirrored.append((list(MARKERS)[place - len(MARKERS)], at[[1, 0, 3, 2]]))
+    return found
 
 
 def _printed(number: int) -> Floats:
@@ -179,29 +222,36 @@ def _printed(number: int) -> Floats:
     return np.array([(left, top), (left + MARKER, top), (left + MARKER, top + MARKER), (left, top + MARKER)])
 
 
-def _grouped(seen: Sequence[tuple[int, Floats]]) -> tuple[list[Floats], int]:
-    """For each card that shows enough of its markers the homography from millimetres on it to pixels; and how many markers of
-    others are seen."""
+@dataclass(frozen=True)
+class _Group:
+    """The markers of one card: the homography from millimetres on it to pixels, and whether they are those of a printed grey."""
+
+    place: Floats
+    is_printed: bool
+
+
+def _grouped(seen: Sequence[Marker]) -> tuple[list[_Group], int]:
+    """For each card that shows enough of its markers where it lies; and how many markers of others are seen."""
     free = list(range(len(seen)))
-    places: list[Floats] = []
+    groups: list[_Group] = []
     while best := max((_around(seen, start, free) for start in free), key=len, default=None):
         if len(best) < ENOUGH:
             break
         place = _fitted({seen[at][0]: seen[at][1] for at in best.values()})
         free = [at for at in free if at not in best.values()]
         if place is not None:
-            places.append(place)
-    return places, len(free)
+            groups.append(_Group(place, next(iter(best)) in PRINTED))
+    return groups, len(free)
 
 
-def _around(seen: Sequence[tuple[int, Floats]], start: int, free: Sequence[int]) -> dict[int, int]:
+def _around(seen: Sequence[Marker], start: int, free: Sequence[int]) -> dict[int, int]:
     """The markers that may belong to one card with a certain one, by number: each the nearest to where that one says."""
     number, corners = seen[start]
     pair = _printed(number).astype(np.float32), corners.astype(np.float32)
     alone = np.asarray(cv2.getPerspectiveTransform(*pair), dtype=np.float64)
     reach = REACH * float(np.linalg.norm(corners[1] - corners[0])) * WIDTH / MARKER
     group = {number: start}
-    for other in MARKERS.keys() - {number}:
+    for other in set(CUT_OUT if number in CUT_OUT else PRINTED) - {number}:
         expected = _through(alone, _printed(other).mean(axis=0))
         off = {at: float(np.linalg.norm(seen[at][1].mean(axis=0) - expected)) for at in free if seen[at][0] == other}
         nearest = min(off, key=off.__getitem__, default=None)
@@ -237,11 +287,15 @@ def _through(place: Floats, points: Floats | tuple[float, float]) -> Floats:
     return np.asarray((moved[:, :2] / moved[:, 2:]).reshape(np.shape(points)))
 
 
-def _card(photo: Pixels, grey: Pixels, place: Floats) -> Card:
+def _card(photo: Pixels, grey: Pixels, group: _Group) -> Card:
+    place = group.place
     corners = _through(place, np.array([(0.0, 0.0), (WIDTH, 0.0), (WIDTH, HEIGHT), (0.0, HEIGHT)]))
     longest, shortest = _stretch(place)
     window = _box_in(_through(place, _rectangle(WINDOW)), photo.shape)
+    uncut = not group.is_printed and _shows_words(grey, place)
     kind = _in_window(photo, place, window) if window else None
+    if group.is_printed:
+        kind = "printed" if kind == "grey" else None
     return Card(
         _read(grey, place),
         corners,
@@ -249,7 +303,23 @@ def _card(photo: Pixels, grey: Pixels, place: Floats) -> Card:
         float(np.degrees(np.arccos(min(1.0, shortest / longest)))),
         kind,
         window if kind else None,
+        uncut,
     )
+
+
+def _shows_words(grey: Pixels, place: Floats) -> bool:
+    """Are the words in the window seen that say that it is to be cut out?"""
+    inked, beside = ([_mean_in(grey, place, box) for box in boxes] for boxes in (WORDS, BESIDE_WORDS))
+    return float(np.mean(inked)) < INKED * min(beside)
+
+
+def _mean_in(grey: Pixels, place: Floats, box: tuple[float, float, float, float]) -> float:
+    """How bright a rectangle on a card is, linear."""
+    left, top, right, bottom = box
+    x, y = np.meshgrid(np.linspace(left, right, 25), np.linspace(top, bottom, 7))
+    at = _through(place, np.stack([x, y], axis=-1)).astype(np.float32)
+    seen = cv2.remap(grey, at[..., 0], at[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    return float(linear(seen).mean())
 
 
 def _stretch(place: Floats) -> tuple[float, float]:

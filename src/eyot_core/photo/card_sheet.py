@@ -9,7 +9,19 @@ from typing import IO
 from PIL import ImageFile
 
 from eyot_core.errors import InputError
-from eyot_core.photo.card import CODE, HEIGHT, MARKER, MARKERS, SCALE_LINE, WIDTH, WINDOW, code_rows, marker_rows
+from eyot_core.photo.card import (
+    CODE,
+    CORNERS,
+    CUT_OUT,
+    HEIGHT,
+    MARKER,
+    PRINTED,
+    SCALE_LINE,
+    WIDTH,
+    WINDOW,
+    code_rows,
+    marker_rows,
+)
 
 LETTERS, MOST_WIDE = 6.0, 48.0
 """Height of the letters, and how wide they may run."""
@@ -20,17 +32,19 @@ body { margin: 0; font: 9pt/1.35 "DejaVu Sans", sans-serif; color: #000 }
 .cards { font-size: 0 } .cards svg { width: 86mm; height: 54mm; margin: 0 3mm 3mm 0 }
 .page { page-break-after: always } .page:last-child { page-break-after: auto } p { margin: 0 0 1mm; width: 172mm }"""
 A_PAGE = 8
-HOW = (
-    "Print at 100 %, not fitted to the page: the line on each card must measure 50 mm by a ruler. Glue the sheet to stiff, dull card.",
-    "Cut the window out and lay it over a grey card, or over white paper where there is none: printed grey is not neutral.",
-    "Lay the card flat beside the animal, as near as its body, with nothing over its corners.",
-)
+PRINT = "Print at 100 %, not fitted to the page: the line on each card must measure 50 mm by a ruler. Glue the sheet to stiff, dull card."
+LAY = "Lay the card flat beside the animal, as near as its body, with nothing over its corners."
+CUT = "Cut the window out and lay it over a grey card, or over white paper where there is none: printed grey is not neutral."
+SET = "Printed grey is not neutral: set it by one photo of a card on white paper, in Eyot under Cards; anew for another printer or paper."
+GREY = "#7b7b7b"
+"""What is printed in place of the window: about 0.2 of the light, whatever the printer makes of it."""
 
 
-def sheet_html(ids: Sequence[str]) -> str:
-    """The sheet as a page; without numbers eight cards that name nobody. InputError for a number that is too long."""
-    cards = [card_svg(one) for one in ids or [""] * A_PAGE]
-    how = "".join(f"<p>{escape(words)}</p>" for words in HOW)
+def sheet_html(ids: Sequence[str], *, printed_grey: bool = False) -> str:
+    """The sheet as a page; without numbers eight cards that name nobody. ``printed_grey``: grey is printed in place of a window to cut
+    out. InputError for a number that is too long."""
+    cards = [card_svg(one, printed_grey=printed_grey) for one in ids or [""] * A_PAGE]
+    how = "".join(f"<p>{escape(words)}</p>" for words in (PRINT, SET if printed_grey else CUT, LAY))
     pages = [cards[start : start + A_PAGE] for start in range(0, len(cards), A_PAGE)]
     body = "".join(f'<div class="page"><div class="cards">{"".join(page)}</div>{how}</div>' for page in pages)
     return (
@@ -38,12 +52,13 @@ def sheet_html(ids: Sequence[str]) -> str:
     )
 
 
-def card_svg(number: str) -> str:
+def card_svg(number: str, *, printed_grey: bool = False) -> str:
     """One card as SVG; ``number``: of a hatchling or a clutch, or empty."""
+    markers = zip(PRINTED if printed_grey else CUT_OUT, CORNERS, strict=True)
     parts = [
         f'<rect x="0.1" y="0.1" width="{WIDTH - 0.2}" height="{HEIGHT - 0.2}" fill="#fff" stroke="#999" stroke-width="0.2"/>',
-        *(_modules(marker_rows(one), *place, MARKER) for one, place in MARKERS.items()),
-        _window(),
+        *(_modules(marker_rows(one), *place, MARKER) for one, place in markers),
+        _printed_window() if printed_grey else _window(),
         _scale(),
     ]
     if number:
@@ -83,6 +98,11 @@ def _window() -> str:
     return frame + _text("cut out", (left + right) / 2, top + 1.9, 1.6)
 
 
+def _printed_window() -> str:
+    left, top, right, bottom = WINDOW
+    return f'<rect x="{left}" y="{top}" width="{right - left}" height="{bottom - top}" fill="{GREY}"/>'
+
+
 def _scale() -> str:
     left, right, height = SCALE_LINE
     steps = range(0, round(right - left) + 1, 5)
@@ -91,9 +111,9 @@ def _scale() -> str:
     return f'<path d="M{left} {height}H{right}{ticks}" fill="none" stroke="#000" stroke-width="0.25"/>{words}'
 
 
-def write_sheet(ids: Sequence[str], out: str | IO[bytes]) -> None:
+def write_sheet(ids: Sequence[str], out: str | IO[bytes], *, printed_grey: bool = False) -> None:
     """Writes the sheet as a PDF, into a file or to a path. OSError where that can't be written."""
-    _printer()(string=sheet_html(ids)).write_pdf(out)
+    _printer()(string=sheet_html(ids, printed_grey=printed_grey)).write_pdf(out)
 
 
 def _printer() -> type:

@@ -184,10 +184,10 @@ def moved_between(slopes: Slopes, places: Floats) -> Between:
     stations = np.arange(len(places))[None, :, None]
     to_edge = shapes[:, :, None]
     scores = np.sqrt(_at(left, stations, aside - to_edge + reach) * _at(right, stations, aside + to_edge + reach))
-    best, ways = _smoothest(scores)
+    totals = _smoothest(scores)
     likely = np.exp(-0.5 * (np.log(np.tile(GIRTHS_TRIED, 2)) / LIKELY_GIRTH) ** 2)
-    which = int((best * likely).argmax())
-    moved = gaussian_filter1d(aside[ways[which]], 2.0)
+    which = int((totals[:, -1].max(axis=1) * likely).argmax())
+    moved = gaussian_filter1d(aside[_way(totals[which])], 2.0)
     half = shapes[which]
     sides = [_own_edge(side, moved, half, reach, sign) for side, sign in ((left, -1), (right, 1))]
     widths = np.maximum(0.5, (sides[0] + sides[1]) / 2)
@@ -242,25 +242,26 @@ def _at(edge: Floats, stations: NDArray[np.int_], distance: Floats) -> Floats:
     return np.asarray(edge[stations, np.clip(np.round(distance / STEP).astype(int), 0, edge.shape[1] - 1)])
 
 
-def _smoothest(scores: Floats) -> tuple[Floats, NDArray[np.int_]]:
-    """For each table (tables, stations, distances) the mean score of the best way that steps by one at most, and that way."""
-    tables, stations = scores.shape[:2]
-    total = scores[:, 0].copy()
-    came = np.zeros(scores.shape, dtype=np.int8)
-    for station in range(1, stations):
-        best = total.copy()
-        for step, here, there in ((-1, np.s_[:, 1:], np.s_[:, :-1]), (1, np.s_[:, :-1], np.s_[:, 1:])):
-            stepped = total[there] - BEND_COSTS
-            better = stepped > best[here]
-            best[here] = np.where(better, stepped, best[here])
-            came[:, station][here][better] = step
-        total = best + scores[:, station]
-    ways = np.zeros((tables, stations), dtype=int)
-    ways[:, -1] = total.argmax(axis=1)
-    for station in range(stations - 1, 0, -1):
-        at = ways[:, station]
-        ways[:, station - 1] = at + came[np.arange(tables), station, at]
-    return total.max(axis=1) / stations, ways
+def _smoothest(scores: Floats) -> Floats:
+    """The best sum of scores (tables, stations, distances) of a way up to each place that steps by one at most; the same shape."""
+    totals = scores.copy()
+    stepped = np.full((len(scores), scores.shape[2] + 2), -np.inf)
+    for station in range(1, scores.shape[1]):
+        stepped[:, 1:-1] = totals[:, station - 1] - BEND_COSTS
+        best = np.maximum(stepped[:, :-2], stepped[:, 2:])
+        totals[:, station] += np.maximum(best, totals[:, station - 1], out=best)
+    return totals
+
+
+def _way(totals: Floats) -> NDArray[np.int_]:
+    """The way that has the best sum, as a place at each station. ``totals``: of one table (stations, distances)."""
+    way = [int(totals[-1].argmax())]
+    for before in totals[-2::-1]:
+        low = max(0, way[-1] - 1)
+        near = before[low : way[-1] + 2] - BEND_COSTS
+        near[way[-1] - low] += BEND_COSTS
+        way.append(low + int(near.argmax()))
+    return np.array(way[::-1])
 
 
 def _own_edge(edge: Floats, moved: Floats, half: Floats, reach: float, sign: int) -> Floats:
@@ -269,5 +270,5 @@ def _own_edge(edge: Floats, moved: Floats, half: Floats, reach: float, sign: int
     scores = _at(
         edge, np.arange(len(moved))[:, None], moved[:, None] + sign * (half[:, None] + off[None]) + reach
     ) - OFF_COSTS * np.abs(off)
-    _, [way] = _smoothest(scores[None])
-    return np.asarray(half + gaussian_filter1d(off[way], 2.0))
+    [totals] = _smoothest(scores[None])
+    return np.asarray(half + gaussian_filter1d(off[_way(totals)], 2.0))

@@ -15,13 +15,13 @@ from numpy.typing import NDArray
 
 from eyot_core.colour import lab, linear
 from eyot_core.photo.card import PAPER, Card, place_of
-from eyot_core.photo.find import LONGEST, Box, Found, animal_in, beside_cards, ground_of, made_small
-from eyot_core.photo.shows import CLOSE
+from eyot_core.photo.find import CLOSE, Found, animal_in
+from eyot_core.photo.sight import Sight, made_small
 
 Pixels = NDArray[np.uint8]
 Mask = NDArray[np.bool_]
 
-FAULTS = ("dark", "burnt", "blurred", "gloss", "two-lights", "cut-off", "card-shadow", "slanted")
+FAULTS = ("dark", "burnt", "blurred", "gloss", "two-lights", "cut-off", "card-shadow", "card-uncut", "slanted")
 """In the order in which they are told: the worst first."""
 BLACK, MOST_BLACK = 24, 0.3
 """A pixel whose brightest channel stays below is black; so much of an animal may be."""
@@ -45,11 +45,9 @@ class Fault:
     times: float
 
 
-def faults_of(photo: Pixels, cards: Sequence[Card], found: Found) -> list[Fault]:
-    """What is wrong with an upright photo, sRGB (rows, columns, 3), in which cards and perhaps an animal were found."""
-    small = made_small(photo)
-    boxes = [_box(card) for card in cards]
-    free = beside_cards(small.shape[:2], boxes, min(1.0, LONGEST / max(photo.shape[:2])))
+def faults_of(sight: Sight, cards: Sequence[Card], found: Found) -> list[Fault]:
+    """What is wrong with a photo in which cards and perhaps an animal were found."""
+    photo, small, free = sight.photo, sight.small, sight.free
     part = animal_in(found)
     body = part.body if part else free
     measured = {
@@ -57,17 +55,13 @@ def faults_of(photo: Pixels, cards: Sequence[Card], found: Found) -> list[Fault]
         "burnt": _share(small.max(axis=2) >= FULL, body) / (MOST_BURNT if body is not free else 0.5),
         "blurred": _softness(photo),
         "gloss": _gloss(small, body) / MOST_GLOSS if body is not free else 0.0,
-        "two-lights": _drift(small, free) / MOST_HUE,
+        "two-lights": _drift(sight) / MOST_HUE,
         "cut-off": 2.0 if part and part.leaves and part.half_width < CLOSE else 0.0,
         "card-shadow": max((_shade(photo, card) for card in cards), default=0.0) / MOST_SHADE,
+        "card-uncut": 2.0 * any(card.uncut for card in cards),
         "slanted": max((card.slant for card in cards), default=0.0) / MOST_SLANT,
     }
     return [Fault(name, round(measured[name], 2)) for name in FAULTS if measured[name] > 1]
-
-
-def _box(card: Card) -> Box:
-    low, high = card.corners.min(axis=0), card.corners.max(axis=0)
-    return int(low[0]), int(low[1]), int(high[0]) + 1, int(high[1]) + 1
 
 
 def _share(what: Mask, body: Mask) -> float:
@@ -76,10 +70,9 @@ def _share(what: Mask, body: Mask) -> float:
 
 def _softness(photo: Pixels) -> float:
     """Above 1 where even the steepest edges are soft: how much steeper a fine eye sees them than a coarse one, against what is wanted."""
-    factor = min(1.0, SHARP_SIDE / max(photo.shape[:2]))
-    grey = cv2.cvtColor(photo, cv2.COLOR_RGB2GRAY)
-    grey = cv2.resize(grey, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA) if factor < 1 else grey
-    seen = grey.astype(np.float32)
+    seen = made_small(np.asarray(cv2.cvtColor(photo, cv2.COLOR_RGB2GRAY), dtype=np.uint8), SHARP_SIDE).astype(
+        np.float32
+    )
     fine, coarse = (_steepest(np.asarray(cv2.GaussianBlur(seen, (0, 0), sigma), np.float32)) for sigma in (1.0, 3.0))
     return SOFT * coarse / max(fine, 1e-6) if coarse > 1.0 else 0.0
 
@@ -100,9 +93,9 @@ def _gloss(small: Pixels, body: Mask) -> float:
     return _share(bright, body)
 
 
-def _drift(small: Pixels, free: Mask) -> float:
+def _drift(sight: Sight) -> float:
     """How far the ground's colour goes from one side of the picture to the other."""
-    ground = ground_of(np.maximum(linear(small), 2e-4), free)
+    ground = sight.ground
     if ground is None:
         return 0.0
     rows, columns = (np.linspace(0, size - 1, 5).astype(int) for size in ground.shape[:2])

@@ -19,21 +19,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.body import GIRTHS, half_widths
-from eyot_core.colour import lab, linear
+from eyot_core.colour import lab
 from eyot_core.photo.edges import Slopes, across_of, between_edges, carried_on, moved_between, slopes_of
 from eyot_core.photo.middle import evenly, middle_of, size_of
+from eyot_core.photo.sight import Sight
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 Pixels = NDArray[np.uint8]
-Box = tuple[int, int, int, int]
 
-LONGEST = 640
-"""The longer side in pixels of the photo in which the animal is sought."""
 POINTS = 24
-GROUND_TERMS = 6
-EVEN, LEAST_GROUND = 0.05, 0.5
-"""Median deviation in logs that an even ground keeps below, and the least share of the photo that it fills."""
 SURELY, HARDLY = 9.0, 3.0
 """Differences from the ground, CIELAB: above is taken for animal, below for ground, before GrabCut."""
 DIFFERENCES = (11.0, 7.0, 4.0)
@@ -51,6 +46,10 @@ MOSTLY = 0.6
 """What share of a body must plainly differ from the ground in its colours, that its edges need not be looked for."""
 ALIKE = 0.85
 """What share of the best's worth others have that may tell where the head is."""
+SAME_PART = 0.97
+"""How much of two parts is in both where one is not looked at any more."""
+SHORTER = 0.75
+"""What share of the best's worth in length a path must have to be looked at."""
 LOST = 3.0
 """How much more it counts against a path that edges lie elsewhere, where edges are all that is seen."""
 PALE = (62.0, 26.0)
@@ -62,20 +61,24 @@ TOUCHES = "it touches itself: what lies in coils needs a line by hand"
 COILS = "it lies in coils, or more than one thing lies together"
 MORE = "more stands out than one body: only a part of it was found, or something lies beside it"
 EDGE = 2
+CLOSE, PARTLY = 0.06, 0.4
+"""Half-width of a body that leaves the picture, in shares of its longer side, from which it is a head seen close; what share of it must
+plainly differ from the ground."""
 
 
 @dataclass(frozen=True)
 class Part:
     """What stands out most like an animal, also where no line may be drawn. ``half_width``: of its broadest place, in shares of the
     photo's longer side; ``leaves``: does it leave the picture; ``pale``: how much of a band along its middle is pale, 0 to 1;
-    ``lighter``: how much lighter that band is than its two sides, CIELAB; ``likeness``: how like a snake it is, 0 to 1; ``body``: its
-    pixels in the photo made as small as it was searched."""
+    ``lighter``: how much lighter that band is than its two sides, CIELAB; ``likeness``: how like a snake it is, 0 to 1; ``close``: is it
+    a body seen so close that it has no such likeness; ``body``: its pixels in the photo made as small as it was searched."""
 
     half_width: float
     leaves: bool
     pale: float
     lighter: float
     likeness: float = 0.0
+    close: bool = False
     body: Mask = field(default_factory=lambda: np.zeros((1, 1), dtype=bool), compare=False, repr=False)
 
 
@@ -95,7 +98,8 @@ class _Candidate:
     """A path: places (stations, 2), half-widths (stations,), how like a snake it is 0 to 1, and what speaks against it.
 
     ``turned``: above 0 where the first end is the head; ``left``: what plainly stands out beside it, as a share of its area; ``plain``: the
-    share of it that differs from the ground in colour; ``slopes``: what it was found in, where it was found by its edges alone."""
+    share of it that differs from the ground in colour; ``slopes``: what it was found in, where it was found by its edges alone;
+    ``close``: is it a head seen close, with the neck leaving the picture."""
 
     places: Floats
     widths: Floats
@@ -105,20 +109,16 @@ class _Candidate:
     against: str = ""
     plain: float = 0.0
     slopes: Slopes | None = None
+    close: bool = False
 
 
-def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
-    """The line along an animal's back in an upright photo, sRGB (rows, columns, 3). ``cards``: what is known to be cards, (left,
-    top, right, bottom) in pixels of the photo."""
-    factor = min(1.0, LONGEST / max(photo.shape[:2]))
-    small = made_small(photo)
-    light = np.maximum(linear(small), 2e-4)
-    free = beside_cards(small.shape[:2], cards, factor)
-    ground = ground_of(light, free)
+def find_animal(sight: Sight) -> Found:
+    """The line along an animal's back in a photo."""
+    photo, ground = sight.photo, sight.ground
     if ground is None:
         return Found(None, 0.0, "the ground is not even: lay the animal on plain paper or cloth")
-    against = _against(light, ground)
-    best, agreed = _best(_Search.of(against, free))
+    against = _against(sight.light, ground)
+    best, agreed = _best(_Search.of(against, sight.free))
     if best is None:
         return Found(None, 0.0, "nothing of an animal's shape stands out from the ground")
     part = _part(best, against)
@@ -128,7 +128,7 @@ def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
     confidence = round(agreed * _confidence(best), 3)
     if confidence < LEAST_CONFIDENCE:
         return Found(None, confidence, "what stands out is not plainly one body from head to tail", part)
-    points = (places[np.linspace(0, len(places) - 1, POINTS).round().astype(int)] + 0.5) / factor - 0.5
+    points = (places[np.linspace(0, len(places) - 1, POINTS).round().astype(int)] + 0.5) / sight.factor - 0.5
     points = np.clip(points, 0, np.array(photo.shape[1::-1]) - 1.0)
     words = "the middle of one long body, its blunt end taken for the head"
     return Found(points, confidence, words if confidence >= 0.5 else f"{words}; not sure of it", part)
@@ -136,23 +136,8 @@ def find_animal(photo: Pixels, cards: Sequence[Box] = ()) -> Found:
 
 def animal_in(found: Found) -> Part | None:
     """What stands out, where it may be an animal."""
-    return found.part if found.part is not None and found.part.likeness > HARDLY_A_SNAKE else None
-
-
-def made_small(photo: Pixels) -> Pixels:
-    """The photo as small as an animal is sought in it."""
-    factor = min(1.0, LONGEST / max(photo.shape[:2]))
-    shape = max(2, round(photo.shape[0] * factor)), max(2, round(photo.shape[1] * factor))
-    return np.asarray(cv2.resize(photo, shape[::-1], interpolation=cv2.INTER_AREA), dtype=np.uint8)
-
-
-def beside_cards(shape: tuple[int, ...], cards: Sequence[Box], factor: float) -> Mask:
-    """What of a photo that was made smaller by a factor is no card."""
-    free = np.ones(shape, dtype=bool)
-    for card in cards:
-        left, top, right, bottom = (round(value * factor) for value in card)
-        free[max(0, top - 4) : bottom + 5, max(0, left - 4) : right + 5] = False
-    return free
+    part = found.part
+    return part if part is not None and (part.close or part.likeness > HARDLY_A_SNAKE) else None
 
 
 def _part(one: _Candidate, against: Floats) -> Part:
@@ -164,7 +149,7 @@ def _part(one: _Candidate, against: Floats) -> Part:
     lighter = float(np.median(middle[:, 0]) - np.median(sides[:, 0]))
     half_width = float(one.widths.max()) / max(against.shape[:2])
     body = _tube(one.places, one.widths, against.shape[:2])
-    return Part(half_width, one.against == LEAVES, float(pale.mean()), lighter, one.likeness, body)
+    return Part(half_width, one.against == LEAVES, float(pale.mean()), lighter, one.likeness, one.close, body)
 
 
 def _seen(places: Floats, against: Floats) -> Floats:
@@ -182,6 +167,9 @@ def _best(search: _Search) -> tuple[_Candidate | None, float]:
             seen.append(one)
             if not one.slopes and one.likeness > PLAINLY and not one.against:
                 return one, 1.0
+        close = [one for one in seen if search.is_close_up(one)]
+        if close:
+            return replace(max(close, key=lambda one: one.likeness), close=True), 1.0
         if any(one.likeness > PLAINLY and not one.against for one in seen) or _is_plain(seen):
             break
     if not seen:
@@ -210,38 +198,6 @@ def _is_same_way(one: _Candidate, other: _Candidate) -> bool:
     first, last = one.places[[0, -1]] if one.turned > 0 else one.places[[-1, 0]]
     head = other.places[0 if other.turned > 0 else -1]
     return bool(np.hypot(*(first - head)) < np.hypot(*(last - head)))
-
-
-def ground_of(light: Floats, free: Mask) -> Floats | None:
-    """Linear RGB of the bare ground at every pixel, or None where it is not even."""
-    rows, columns = np.nonzero(free)
-    pick = np.linspace(0, len(rows) - 1, min(len(rows), 9000)).astype(int)
-    rows, columns = rows[pick], columns[pick]
-    logs = np.log(light[rows, columns])
-    known = _quadratic(columns / light.shape[1] - 0.5, rows / light.shape[0] - 0.5)
-    kept = np.abs(logs - _commonest(logs)).max(axis=1) < 0.45
-    terms = np.zeros((GROUND_TERMS, 3))
-    for limit in (0.3, 0.18, 0.12, 0.09):
-        if kept.mean() < 0.2:
-            return None
-        terms = np.linalg.lstsq(known[kept], logs[kept], rcond=None)[0]
-        kept = np.abs(logs - known @ terms).max(axis=1) < limit
-    left = np.abs(logs - known @ terms)[kept]
-    if kept.mean() < LEAST_GROUND or float(np.median(left)) > EVEN:
-        return None
-    yy, xx = np.mgrid[0 : light.shape[0], 0 : light.shape[1]]
-    return np.asarray(np.exp(_quadratic(xx / light.shape[1] - 0.5, yy / light.shape[0] - 0.5) @ terms))
-
-
-def _quadratic(x: Floats, y: Floats) -> Floats:
-    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
-
-
-def _commonest(logs: Floats) -> Floats:
-    """The colour that most pixels have about, as logs of linear RGB."""
-    steps = np.round(logs / 0.25).astype(int)
-    _, which, counts = np.unique(steps, axis=0, return_inverse=True, return_counts=True)
-    return np.asarray(np.median(logs[which.ravel() == int(counts.argmax())], axis=0))
 
 
 def _against(light: Floats, ground: Floats) -> Floats:
@@ -285,6 +241,15 @@ class _Search:
             yield self.difference > least
         yield _cut(self.against, self.difference, self.free)
 
+    def is_close_up(self, one: _Candidate) -> bool:
+        """Is it a broad body that plainly differs from the ground, begins in the picture and leaves it? Its ends are not to be sought."""
+        shape = self.free.shape
+        width = float(np.median(one.widths))  # where bodies cross they seem broad, too
+        ends = one.places[[0, -1]]
+        from_rim = np.minimum(ends, np.array(shape[::-1]) - 1 - ends).min(axis=1)
+        is_broad = one.against == LEAVES and one.plain > PARTLY and width > CLOSE * max(shape)
+        return bool(is_broad and from_rim.min() < width < from_rim.max() * 2)
+
     def by_edges(self, *, lighter: bool) -> Iterator[_Candidate]:
         """Paths through what lies between two edges, with what is too coloured or too dark for a shadow."""
         bare = self.free & ~_grown((self.difference > SURELY) & ~self.plainly)
@@ -293,19 +258,24 @@ class _Search:
         if slopes.edges.mean() < LEAST_EDGES:
             return
         masks = (mask | surely for mask in between_edges(self.against, bare, lighter=lighter))
+        worth = 0.0
         for part in _all_parts(masks, GAPS[:2]):
-            if path := middle_of(part):
-                yield _between(path[0], slopes)
+            path = middle_of(part)
+            # A likeness is 1 at most: what is so much shorter can't be worth as much.
+            if path and size_of(*path)[0] > SHORTER * worth:
+                one = _between(path[0], slopes)
+                worth = max(worth, _worth(one))
+                yield one
 
 
 def _all_parts(masks: Iterable[Mask], gaps: Sequence[float]) -> Iterator[Mask]:
-    """The parts of some masks, each once."""
-    tried: set[bytes] = set()
+    """The parts of some masks; of those that are nearly the same the first."""
+    tried: list[Mask] = []
     for mask in masks:
         for part in _parts(mask, gaps):
-            key = np.packbits(part[::4, ::4]).tobytes()
-            if key not in tried:
-                tried.add(key)
+            coarse = part[::4, ::4]
+            if not any((coarse & other).sum() > SAME_PART * (coarse | other).sum() for other in tried):
+                tried.append(coarse)
                 yield part
 
 

@@ -94,8 +94,11 @@ def light_at(pixels: Pixels, x: float, y: float, card: str) -> Light | NoLight:
     return light_in(pixels, (left, top, left + 2 * reach, top + 2 * reach), card, CARDS[card])
 
 
-def light_in(pixels: Pixels, box: tuple[float, float, float, float], card: str, reflectance: float) -> Light | NoLight:
-    """The light from a card of a known reflectance (0 to 1) that fills a box, (left, top, right, bottom) in pixels."""
+def light_in(
+    pixels: Pixels, box: tuple[float, float, float, float], card: str, reflectance: float | Floats
+) -> Light | NoLight:
+    """The light from a card of a known reflectance (0 to 1; of all light, or of red, green and blue) that fills a box, (left, top, right,
+    bottom) in pixels."""
     left, top, right, bottom = (round(edge) for edge in box)
     patch = pixels[max(0, top) : max(0, bottom), max(0, left) : max(0, right)].reshape(-1, 3)
     if len(patch) == 0:

@@ -12,15 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.colour import lab, linear
-from eyot_core.photo.find import Found, Part, animal_in
+from eyot_core.photo.find import CLOSE, Found, Part, animal_in
+from eyot_core.photo.sight import Sight, made_small
 
 Pixels = NDArray[np.uint8]
 Mask = NDArray[np.bool_]
 
 SHOWN = ("back", "belly", "head", "egg")
 LONGEST = 320
-CLOSE = 0.06
-"""Half-width of a body that leaves the picture, in shares of its longer side, from which it is a head seen close."""
 BELLY, BELLY_LIGHTER = 0.88, 5.0
 """How much of a body's middle is pale where it lies on its back, and how much lighter than its sides, CIELAB."""
 SHELL_LIGHT, SHELL_CHROMA = 12.0, 24.0
@@ -37,9 +36,9 @@ class Shown:
     confidence: float
 
 
-def shown_in(photo: Pixels, found: Found) -> Shown:
-    """What an upright photo shows, sRGB (rows, columns, 3), by what was found in it."""
-    if has_egg(photo):
+def shown_in(sight: Sight, found: Found) -> Shown:
+    """What a photo shows, by what was found in it."""
+    if has_egg(sight.small):
         return Shown("egg", 0.9)
     part = animal_in(found)
     if part is None:
@@ -60,9 +59,7 @@ def _side_of(part: Part) -> Shown:
 
 def has_egg(photo: Pixels) -> bool:
     """Is there an egg with its window: one large pale oval with something darker inside?"""
-    factor = min(1.0, LONGEST / max(photo.shape[:2]))
-    shape = max(2, round(photo.shape[1] * factor)), max(2, round(photo.shape[0] * factor))
-    seen = lab(linear(cv2.resize(photo, shape, interpolation=cv2.INTER_AREA)))
+    seen = lab(linear(made_small(photo, LONGEST)))
     pale = (seen[..., 0] > np.median(seen[..., 0]) + SHELL_LIGHT) & (
         np.hypot(seen[..., 1], seen[..., 2]) < SHELL_CHROMA
     )

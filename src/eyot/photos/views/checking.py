@@ -13,7 +13,7 @@ from eyot_core.photo.picture import NoPicture
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.decoding import taken_in
 from eyot.photos.faults import in_words
-from eyot.photos.processing import looked_at
+from eyot.photos.processing import seen_in
 from eyot.shared.refusal import Refused, refusals_as_text
 
 MOST_SIDE = 1600
@@ -34,5 +34,5 @@ def check(request: CollectionRequest) -> HttpResponse:
             raise Refused(f"Only copies of up to {MOST_SIDE} pixels a side are checked. Nothing was changed.")
         with picture.opened() as jpeg, Image.open(jpeg) as image:
             pixels = np.asarray(image.convert("RGB"))
-    faults = in_words(looked_at(pixels, line_too=False).faults)
+    faults = in_words(seen_in(pixels, None, line_too=False).looked.faults)
     return render(request, "photos/parts/faults.html", {"faults": faults}) if faults else HttpResponse(status=204)

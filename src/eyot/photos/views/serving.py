@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import io
 import re
 from uuid import UUID
 
-from django.http import FileResponse, Http404, HttpResponse
+from django.http import FileResponse, Http404
 from django.http.response import HttpResponseBase
-
-from eyot_core.photo.card_sheet import write_sheet
 
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos import files
 from eyot.photos.models import Photo
 from eyot.photos.queries import photo_of
-from eyot.season.queries import recorded_clutch_of
 
 SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
 STRIP = re.compile(r"(strip|spoilt)-\d+")
@@ -39,14 +35,6 @@ def size_in(folder: str, size: str) -> HttpResponseBase:
 def strip_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
     """One version of the strip or the crop of a photo; 404 for another collection's."""
     return _file(photo_of(request.collection, photo_id).folder, size, STRIP, "png", "image/png")
-
-
-def cards_sheet(request: CollectionRequest, code: str) -> HttpResponse:
-    """The cards of a clutch's eggs, to print."""
-    eggs = list(recorded_clutch_of(request.collection, code).eggs.select_related("clutch"))
-    sheet = io.BytesIO()
-    write_sheet([egg.code for egg in eggs], sheet)
-    return HttpResponse(sheet.getvalue(), content_type="application/pdf")
 
 
 def _file(folder: str, name: str, known: re.Pattern[str], ending: str, kind: str) -> HttpResponseBase:
