@@ -177,6 +177,23 @@ class NoLine(TestCase):
         found = find_animal(Sight.of((pixels * cloth).astype(np.uint8)))
         self.assertIsNone(found.points, found)
 
+    def test_a_drawing_on_the_shirt_that_a_keeper_wears_gets_none(self) -> None:
+        for cloth in ((128, 128, 130), (40, 48, 66), (205, 206, 208)):
+            photo = np.full((480, 640, 3), (224, 221, 216), dtype=np.uint8)
+            for middle, axes, turn in (
+                ((320, 560), (250, 440), 0),
+                ((90, 430), (70, 220), 15),
+                ((550, 430), (70, 220), -15),
+            ):
+                cv2.ellipse(photo, middle, axes, turn, 0, 360, cloth, -1)
+            cv2.circle(photo, (320, 60), 75, (205, 160, 138), -1)
+            along = np.linspace(0, 1, 200)
+            drawn = np.stack([230 + 180 * along, 300 + 60 * np.sin(7 * along)], axis=1)
+            for place, width in zip(drawn, 12 * np.sin(np.pi * along.clip(0.08, 0.97)) ** 0.5, strict=True):
+                cv2.circle(photo, place.round().astype(int).tolist(), round(float(width)), (150, 90, 30), -1)
+            found = find_animal(Sight.of(photo))
+            self.assertIsNone(found.points, found)
+
     def test_two_animals_get_none_with_confidence(self) -> None:
         one, other = small_photo(3).pixels, small_photo(5).pixels
         found = find_animal(Sight.of(np.concatenate([one, other[:, ::-1]], axis=1)))

@@ -45,10 +45,13 @@ STEP = 0.75
 GIRTHS_TRIED = np.geomspace(0.5, 1.7, 14)
 """Half-widths that are tried, in shares of what is usual for the length."""
 BEND_COSTS, OFF_COSTS = 0.06, 0.02
+ASIDE = 0.45
+"""How far beside a line that somebody drew the middle of the body may lie, in its largest half-width."""
 CARRIED = 2.5
 """How far a line is carried on at both ends, in half-widths that are usual for its length."""
-LIKELY_GIRTH = 0.5
-"""How far half-widths may be from the usual share of the length, as a standard deviation of logs."""
+LIKELY_GIRTH, LIKELY_PART = 0.5, 0.3
+"""How far half-widths may be from the usual share of the length, as a standard deviation of logs: of a whole body, and of a part whose
+place on the body was said."""
 
 
 @dataclass(frozen=True)
@@ -171,21 +174,24 @@ class Between:
         return float(self.has_both[inner].mean())
 
 
-def moved_between(slopes: Slopes, places: Floats) -> Between:
-    """A line moved to where a body's two edges are strongest all along. ``places``: (stations, 2)."""
-    usual = _usual(places)
+def moved_between(slopes: Slopes, places: Floats, expected: Floats | None = None) -> Between:
+    """A line moved to where a body's two edges are strongest all along. ``places``: (stations, 2); ``expected``: half-widths (stations,),
+    where it is known which part of a body it is; else it is taken for a whole one, either end first."""
+    usual = _usual(places) if expected is None else float(expected.max())
     across = across_of(places)
     reach = (GIRTHS_TRIED.max() * 1.3 + 1) * usual + 2
     left, right = _edges_along(slopes, places, across, np.arange(-reach, reach + STEP, STEP))
-    aside = np.arange(-usual, usual + STEP, STEP)
-    along = np.linspace(0, 1, len(places))
-    body = half_widths(along, GIRTHS * np.pi)
-    shapes = np.stack([share * usual * one for one in (body, body[::-1]) for share in GIRTHS_TRIED])
+    most = usual if expected is None else ASIDE * usual
+    aside = np.arange(-most, most + STEP, STEP)
+    whole = usual * half_widths(np.linspace(0, 1, len(places)), GIRTHS * np.pi)
+    bodies = (whole, whole[::-1]) if expected is None else (expected,)
+    shapes = np.stack([share * body for body in bodies for share in GIRTHS_TRIED])
     stations = np.arange(len(places))[None, :, None]
     to_edge = shapes[:, :, None]
     scores = np.sqrt(_at(left, stations, aside - to_edge + reach) * _at(right, stations, aside + to_edge + reach))
     totals = _smoothest(scores)
-    likely = np.exp(-0.5 * (np.log(np.tile(GIRTHS_TRIED, 2)) / LIKELY_GIRTH) ** 2)
+    spread = LIKELY_GIRTH if expected is None else LIKELY_PART
+    likely = np.exp(-0.5 * (np.log(np.tile(GIRTHS_TRIED, len(bodies))) / spread) ** 2)
     which = int((totals[:, -1].max(axis=1) * likely).argmax())
     moved = gaussian_filter1d(aside[_way(totals[which])], 2.0)
     half = shapes[which]

@@ -24,7 +24,7 @@ from eyot_core.photo.outline import Mask
 from eyot_core.photo.spine import Floats
 from eyot_core.photo.strip import V_MEASURED, Strip
 
-RECKONING = 2
+RECKONING = 3
 """The version of outline, strip and measures together: counted up whenever the same photo would give other numbers, so that what was
 made by an earlier reckoning is made anew and stays comparable."""
 U_FROM, U_TO, V_TO = 0.09, 0.93, V_MEASURED

@@ -17,6 +17,7 @@ from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d, median_filter
 
 from eyot_core.colour import lab, linear
+from eyot_core.photo.edges import moved_between, slopes_of
 from eyot_core.photo.spine import Floats, Line, Spine, spine_along, spine_of
 
 Mask = NDArray[np.bool_]
@@ -30,7 +31,8 @@ THIN, STRAYS = 0.45, 0.3
 CORE, LIKELY, NEAR, FAR = 0.5, 1.0, 1.75, 3.0
 ROUNDS = 3
 RECENTRINGS = 4
-SEARCH_STATIONS = 240
+SEARCH_STATIONS, EDGE_SPACING, FEWEST = 240, 1.7, 24
+"""Stations of a line; where its edges are sought, how many pixels lie between two, and how many there are at least."""
 REACH = 1.7
 SIDE_STEPS = 47
 SHARP_WITHIN, SHARP_STEPS, SHARP_SPREAD, SHARPER = (0.4, 1.7), 61, 0.4, 1.25
@@ -128,10 +130,13 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     near = spine_of(line.scaled(factor), SEARCH_STATIONS)
     light = np.maximum(linear(small), 2e-4)
     paper = _paper(light, near)
-    seeds = _seeds(shape, near, brushed)
     against = _against(light, paper)
-    mask = _cut(against, seeds)
-    edges, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
+    if paper is None and brushed is None:
+        edges, ratio, seen = _between_edges(against, near)
+        mask = _cut(against, _seeds(shape, edges, None))
+    else:
+        mask = _cut(against, _seeds(shape, near, brushed))
+        edges, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
     if _step(against, edges, ratio) < LEAST_STEP:
         return NoOutline("no animal stands out from the ground along this line")
     full = spine_along((_fine(edges.places) + 0.5) / factor - 0.5, line.start, line.end)
@@ -248,6 +253,21 @@ def _cut(picture: Pixels, seeds: Pixels) -> Mask:
     )
     body[box] = (cut == cv2.GC_FGD) | (cut == cv2.GC_PR_FGD)
     return body
+
+
+def _between_edges(picture: Pixels, spine: Spine) -> tuple[Spine, Floats, Mask]:
+    """As :func:`_fitted`, where no even ground parts animal and ground, as in an egg, whose inside may look like dark skin: the two edges
+    that lie about the line all along as the body's would."""
+    colours = (picture.astype(np.float64) - np.array([0, 128, 128])) / np.array([2.55, 2.2, 2.2])
+    slopes = slopes_of(colours, np.ones(picture.shape[:2], dtype=bool))
+    count = len(spine.u)
+    fewer = int(np.clip(spine.length * (spine.u[-1] - spine.u[0]) / EDGE_SPACING, FEWEST, count))
+    few = np.linspace(0, count - 1, fewer).round().astype(int)
+    between = moved_between(slopes, spine.places[few], spine.half_widths[few])
+    moved = spine_along(_fine(between.places), float(spine.u[0]), float(spine.u[-1]), count)
+    every = np.linspace(0, fewer - 1, count)
+    widths, has_both = (np.interp(every, np.arange(fewer), one) for one in (between.widths, between.has_both))
+    return moved, widths / moved.half_widths, has_both > 0.5
 
 
 def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[Spine, Floats, Mask]:

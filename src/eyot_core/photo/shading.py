@@ -31,8 +31,11 @@ LIFT = 1.1
 MOST_LEAN = 0.8
 LEAST_CELLS = 60
 PALE_L, PALE_CHROMA, LEAST_PALE = 48.0, 13.0, 0.2
-WHITE_LIGHT = 0.54
-"""Linear lightness above which the best lit pale skin is white: a little over L* 76."""
+WHITE_LIGHT = 0.475
+"""Linear lightness above which the best lit pale skin in an egg is white: L* 74.5. The best lit grey skin that was tried had 0.46 (the
+axanthics with pastel, mojave, hypo and others), the worst lit white skin 0.49."""
+MOSTLY_BURNT, BURNT_LIGHT = 0.5, 0.6
+"""What share of the pale skin must be burnt out to be white as such, and the linear lightness that it then counts for."""
 SHADE_CELLS, SURE_PALE, MOST_LIFT = 1.2, 0.25, 2.5
 
 
@@ -198,18 +201,24 @@ def _low_fit(known_by: Floats, seen: Floats) -> tuple[float, Floats]:
     return float((scale * left**2).sum()), weights
 
 
-def unshaded_white(light: Light, counted: Mask) -> Light:
+def unshaded_white(light: Light, lit: Mask, burnt: Mask) -> Light:
     """White skin in a shade that no ground tells of, lifted to the white beside it, as in the window of a cut egg.
 
-    ``light`` (rows, columns, 3): corrected and evened. Where much of the skin is pale and neutral and its best lit part is
-    white, slow changes of its lightness are taken for light. Skin without any white is left as it is.
+    ``light`` (rows, columns, 3): corrected and evened; ``lit``, ``burnt`` (rows, columns): where skin shows that is not black, and where
+    it was at the camera's end in every channel. Where much of the back is pale and neutral and its best lit part is white, slow changes
+    of its lightness are taken for light; where most of what is pale is burnt out it is white, whatever it was darkened to. The back
+    tells, since the egg's lip may lie over a flank. Skin without any white is left as it is.
     """
     colours = lab(light.astype(np.float64))
-    pale = counted & (colours[..., 0] > PALE_L) & (np.hypot(colours[..., 1], colours[..., 2]) < PALE_CHROMA)
-    if pale.sum() < LEAST_PALE * max(1, counted.sum()):
+    pale = lit & (colours[..., 0] > PALE_L) & (np.hypot(colours[..., 1], colours[..., 2]) < PALE_CHROMA)
+    flank = len(light) // 5
+    back = np.s_[flank : len(light) - flank]
+    if pale[back].sum() < LEAST_PALE * max(1, lit[back].sum()):
         return light
     whole = light.mean(axis=2)
-    white = float(np.percentile(whole[pale], 80))
+    white = float(np.percentile(whole[back][pale[back]], 80))
+    if burnt[back][pale[back]].mean() > MOSTLY_BURNT:
+        white = max(white, BURNT_LIGHT)
     if white < WHITE_LIGHT:
         return light
     size, weight = (CELLS[1], CELLS[0]), pale.astype(np.float32)

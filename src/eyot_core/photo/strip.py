@@ -136,7 +136,9 @@ def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Str
     t = np.broadcast_to(np.sin(np.pi * strip.v)[:, None], seen.shape)
     skin = Skin(whole, seen, strip.counted, np.asarray(ends.all(axis=2)), t, _stations(outline)[1], strip.v)
     even = evened(skin, _ground(outline, at, light))
-    return replace(strip, light=even if strip.on_ground or not strip.corrected else unshaded_white(even, strip.counted))
+    if strip.corrected and not strip.on_ground:
+        even = unshaded_white(even, seen & ~dark, skin.burnt)
+    return replace(strip, light=even)
 
 
 def _lifted(photo: Pixels, outline: Outline) -> tuple[Pixels, Mask, Floats]:
