@@ -22,6 +22,7 @@ from PIL import Image
 from scipy.spatial import cKDTree
 
 from eyot_core.drawing.camera import BLUE_PAPER, WHITE_PAPER, photographed
+from eyot_core.photo.belly import belly_suggestions
 from eyot_core.photo.card import find_cards
 from eyot_core.photo.find import find_animal
 from eyot_core.photo.measures import Measured, Value, measures_of
@@ -35,6 +36,7 @@ from tests.core.cards import at_random, photographed_cards
 from tests.core.photographs import Case, case, looks_of, true_strip, windows_at_random
 from tests.core.second_camera import GROUNDS, counted_lobes
 from tests.core.second_camera import KINDS as KINDS_OF_SECOND
+from tests.core.second_camera import belly as belly_by_second
 from tests.core.second_camera import shot as shot_by_second
 from tests.core.test_find import off
 
@@ -44,6 +46,19 @@ SEEDS, MOST_OFF, MOST_FROM_SNOUT, SURE = 24, 0.3, 6.0, 0.9
 counts as wrong; the confidence from which it is sure."""
 ANIMALS_FOUND = (("patterned", (0, 3, 4, 5, 6, 7)), ("pied", (2,)), ("all white", (1,)))
 CARDS, SHOWN_EACH, LOBED_EACH = 100, 16, 8
+BELLIES_EACH = 12
+BELLIES: tuple[tuple[str, str, dict[str, str]], ...] = (
+    ("belly_marks", "none", {}),
+    ("belly_marks", "normal", {"belly_edge": "plain"}),
+    ("belly_marks", "tracks", {"belly_edge": "plain"}),
+    ("belly_marks", "checkered", {"belly_edge": "jagged"}),
+    ("belly_marks", "flecked", {"belly_edge": "plain"}),
+    ("belly_color", "white", {}),
+    ("belly_color", "yellow", {}),
+    ("belly_color", "dark", {}),
+    ("ringer", "none", {}),
+    ("ringer", "partial", {}),
+)
 KINDS = (
     ("loose, shed", "loose", "shed", 32),
     ("loose, in the blue", "loose", "blue", 12),
@@ -165,6 +180,21 @@ def lobes() -> None:
         print(f"| {name} | {len(off)} | {off.mean():.1f} | {np.abs(off).mean():.1f} |")
 
 
+def bellies() -> None:
+    """What photos of bellies by the second renderer suggest, by look and level as drawn."""
+    print("\n| bellies, second renderer | n | suggested so | otherwise, with a question mark | otherwise | nothing |")
+    print("|---|---|---|---|---|---|")
+    for trait, level, more in BELLIES:
+        told: Counter[str] = Counter()
+        for seed in range(BELLIES_EACH):
+            made = belly_suggestions(belly_by_second(seed, **{trait: level}, **more))
+            one = next((one for one in made if one.trait == trait), None)
+            is_so = one is not None and one.level == level
+            told["nothing" if one is None else "so" if is_so else "surely" if one.clear else "perhaps"] += 1
+        counts = " | ".join(str(told[name]) for name in ("so", "perhaps", "surely", "nothing"))
+        print(f"| {trait}: {level} | {BELLIES_EACH} | {counts} |")
+
+
 def _tell_found(name: str, rows: list[Line | None]) -> None:
     lines = [row for row in rows if row]
     sure = [line for line in lines if line.confidence >= SURE]
@@ -259,6 +289,7 @@ if __name__ == "__main__":
     times()
     accuracy()
     lobes()
+    bellies()
     finding()
     cards()
     shown()

@@ -17,10 +17,11 @@ from scipy.ndimage import gaussian_filter, gaussian_filter1d, map_coordinates
 from scipy.spatial import cKDTree
 
 from eyot_core.drawing.skin import skin_colours
+from eyot_core.photo.belly import belly_of
 from eyot_core.photo.light import light_in
-from eyot_core.photo.measures import measures_of
+from eyot_core.photo.measures import Measured, measures_of
 from eyot_core.photo.spine import line_from
-from eyot_core.photo.strip import strip_of
+from eyot_core.photo.strip import Strip, strip_of
 
 from tests.core.photographs import looks_of, true_strip
 
@@ -43,10 +44,17 @@ class Shot:
 
 
 def shot(
-    kind: str, ground: str, seed: int, width: int = 1000, height: int = 750, looks: Mapping[str, str] | None = None
+    kind: str,
+    ground: str,
+    seed: int,
+    width: int = 1000,
+    height: int = 750,
+    looks: Mapping[str, str] | None = None,
+    roll: float = 0.0,
 ) -> Shot:
     """An animal in loose bends on a ground, under a cast of up to 25 % and up to a stop more or less; all of it follows from the seed.
-    ``looks``: the skin that the drawings give to these looks, in place of the kind's own, so that its measures are known."""
+    ``looks``: the skin that the drawings give to these looks, in place of the kind's own, so that its measures are known; ``roll``: how far
+    it is turned about its axis then, in v: 1 lies on its back."""
     random = np.random.default_rng([71, seed, KINDS.index(kind), sorted(GROUNDS).index(ground)])
     line, half = _posed(width, height, random)
     u, t, across, inside = _unrolled(line, half, (height, width))
@@ -57,7 +65,7 @@ def shot(
     ambient = random.uniform(0.35, 0.65)
     direct = np.mean([~_shadow(tall, lamp) for lamp in lamps], axis=0)
     lit *= (ambient * open_sky + (1 - ambient) * direct)[..., None]
-    skin = _drawn_skin(looks, seed, u[inside], t[inside]) if looks else _skin(kind, u[inside], t[inside], random)
+    skin = _drawn_skin(looks, seed, u[inside], t[inside], roll) if looks else _skin(kind, u[inside], t[inside], random)
     body, gloss = _shaded(t[inside], across[inside], u[inside], lamps, ambient, half.max(), random)
     lit[inside] = skin * body[:, None] + gloss[:, None]
     card = _lay_card(lit, random)
@@ -115,8 +123,21 @@ def _posed(width: int, height: int, random: np.random.Generator) -> tuple[Floats
 
 def counted_lobes(number: int, seed: int) -> tuple[float, float]:
     """Lobes a body of an animal of ``looks_of(number)``, as counted in a photo along a hand's line, and on the skin itself."""
-    looks, ground = looks_of(number), sorted(GROUNDS)[seed % len(GROUNDS)]
-    taken = shot("patterned", ground, seed, looks=looks)
+    looks = looks_of(number)
+    strips = _by_hand(looks, seed), true_strip(looks, seed, "shed", 0, 1)
+    values = [measures_of(strip)["lobes_per_length"] for strip in strips]
+    return tuple(float(one.value) for one in values)  # type: ignore[return-value,union-attr,arg-type]
+
+
+def belly(seed: int, **looks: str) -> Measured:
+    """What is measured of a belly with some looks, else plain and white, along a hand's line."""
+    plain = {"belly_marks": "none", "belly_edge": "clean", "ringer": "none", "belly_color": "white"}
+    return belly_of(_by_hand({**looks_of(3), **plain, **looks}, seed, roll=1.0))
+
+
+def _by_hand(looks: Mapping[str, str], seed: int, roll: float = 0.0) -> Strip:
+    """The strip of an animal along a line that a hand drew, a tenth of the girth off, in the light of its card."""
+    taken = shot("patterned", sorted(GROUNDS)[seed % len(GROUNDS)], seed, looks=looks, roll=roll)
     drawn = taken.line[np.linspace(0, STATIONS - 1, CLICKS).astype(int)]
     hand = (
         np.random.default_rng(seed).normal(0, 0.1 * taken.girth, drawn.shape)
@@ -127,8 +148,7 @@ def counted_lobes(number: int, seed: int) -> tuple[float, float]:
     light = light_in(taken.pixels, (left + 6, top + 6, right - 6, bottom - 6), "grey card", 0.18)
     made = strip_of(taken.pixels, line, light)  # type: ignore[arg-type]
     assert isinstance(made, tuple), made
-    values = [measures_of(strip)["lobes_per_length"] for strip in (made[0], true_strip(looks, seed, "shed", 0, 1))]
-    return tuple(float(one.value) for one in values)  # type: ignore[return-value,union-attr,arg-type]
+    return made[0]
 
 
 def _turn(angle: float) -> Floats:
@@ -217,10 +237,10 @@ def _skin(kind: str, u: Floats, t: Floats, random: np.random.Generator) -> Float
     return np.asarray(colour)
 
 
-def _drawn_skin(looks: Mapping[str, str], seed: int, u: Floats, t: Floats) -> Floats:
+def _drawn_skin(looks: Mapping[str, str], seed: int, u: Floats, t: Floats, roll: float) -> Floats:
     """Linear colours (pixels, 3) of the skin as it is drawn."""
     around, along = np.linspace(-0.54, 0.54, 230), np.linspace(0, 1, 1400)
-    texture = skin_colours(looks, seed, along, around)
+    texture = skin_colours(looks, seed, along, (around + roll + 1) % 2 - 1)
     place = [(np.arcsin(np.clip(t, -1, 1)) / np.pi + 0.54) / 1.08 * 229, u * 1399]
     return np.stack([map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)], 1)
 

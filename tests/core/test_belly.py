@@ -17,6 +17,7 @@ from eyot_core.photo.spine import line_from
 from eyot_core.photo.strip import Strip, strip_of
 
 from tests.core.photographs import looks_of
+from tests.core.second_camera import belly as by_second
 
 WIDTH, HEIGHT = 800, 600
 
@@ -73,6 +74,18 @@ class Bellies(TestCase):
         self.assertAlmostEqual(number(lit, "belly_two_rows"), number(unlit, "belly_two_rows"), delta=0.1)
         spread = [one["belly_lab"].sd[0] for one in (lit, unlit)]  # type: ignore[union-attr,index]
         self.assertLess(spread[0] * 2, spread[1])
+
+    def test_by_another_renderer_along_a_hands_line_too(self) -> None:
+        for marks, seeds in (("normal", (0, 1, 2)), ("tracks", (1, 2, 3)), ("none", (0, 3))):
+            for seed in seeds:
+                edge = {"belly_edge": "clean" if marks == "none" else "plain"}
+                made = {one.trait: one.level for one in belly_suggestions(by_second(seed, belly_marks=marks, **edge))}
+                self.assertEqual(made["belly_marks"], marks, seed)
+
+    def test_marks_on_a_belly_that_is_burnt_out_are_told_and_its_colour_is_not(self) -> None:
+        measured = by_second(2, belly_marks="tracks", belly_edge="plain")
+        self.assertIsInstance(measured["belly_lab"], Missing)
+        self.assertGreater(number(measured, "belly_two_rows"), 0.4)
 
     def test_a_belly_that_is_not_seen_is_not_measured(self) -> None:
         made = strip(belly())

@@ -46,6 +46,13 @@ TRUNK, VENT = (0.1, 0.84), (0.86, 0.97)
 FIELD, AROUND = 0.115, 0.33
 """Half-widths in v: of the field that is surely belly, and of what is looked at for a ring."""
 DARKER, SHIFT = 16.0, 6.0
+MOST_ASIDE, ALIKE, ALONG = 0.09, 20.0, 25.0
+"""How far the middle of the belly may lie beside the line, in v; how like the belly's ground its scales are, CIELAB; over how many columns
+its middle is smoothed."""
+TWO_ROWS, SCATTERED = 0.35, 0.2
+"""From which measure of two rows on marks run in two rows, and up to which they lie scattered."""
+CHECKERED, FLECKED = 0.4, (0.12, 0.31)
+"""How much of the belly is marked: of what lies between, nothing is suggested."""
 MIDDLE, ROWS, OUTER = 0.22, (0.28, 0.6), 0.66
 PALE_BY, PALE_CHROMA = 9.0, 16.0
 LEAST_SEEN = 0.5
@@ -55,12 +62,12 @@ NO_RING, RING = 0.18, 0.4
 
 @dataclass(frozen=True)
 class _Belly:
-    """The field of the belly scales over the trunk: colours (rows, columns, 3), what is seen, how far out each row is, 0 to 1, and the
-    ground's colour."""
+    """The belly scales over the trunk: colours (rows, columns, 3), what is seen of them, how far from their middle a place lies, -1 left
+    to 1 right (rows, columns), and the ground's colour."""
 
     lab: Floats
     seen: Mask
-    outward: Floats
+    aside: Floats
     ground: Floats
 
     def marks(self, shift: float = 0.0) -> Mask:
@@ -71,26 +78,39 @@ class _Belly:
 def belly_of(strip: Strip) -> Measured:
     """Every measure of a belly strip by its id; what can't be had says why."""
     colours = lab(strip.light)
-    rows, columns = np.abs(strip.v) < FIELD, (strip.u > TRUNK[0]) & (strip.u < TRUNK[1])
+    rows, columns = np.abs(strip.v) < FIELD + MOST_ASIDE, (strip.u > TRUNK[0]) & (strip.u < TRUNK[1])
     box = np.ix_(rows, columns)
-    seen = strip.counted[box]
-    if seen.mean() < LEAST_SEEN:
+    # What is burnt out is no mark, so that marks on a burnt belly are still told; its colour is not.
+    seen, v = (strip.seen & ~strip.dark)[box], strip.v[rows]
+    field = np.abs(v) < FIELD
+    if seen[field].mean() < LEAST_SEEN:
         return {measure.id: Missing("the belly is not seen well enough") for measure in BELLY_MEASURES}
-    inside = colours[box]
-    light = inside[seen & (inside[..., 0] >= np.percentile(inside[..., 0][seen], 60))]
-    belly = _Belly(inside, seen, np.abs(strip.v[rows]) / FIELD, np.median(light, axis=0))
+    ground = _ground(colours[box][field], seen[field])
+    aside = (v[:, None] - _middle(colours[box], seen, v, ground)) / FIELD
+    belly = _Belly(colours[box], seen & (np.abs(aside) < 1), aside, ground)
     sd = LIGHT_SD if strip.corrected else UNLIT_SD
-    return {
-        **_marks(belly),
-        "belly_ring_share": _ring(strip, colours, belly.ground),
-        "belly_lab": Value(
-            tuple(float(value) for value in belly.ground), tuple(float(value) for value in np.ravel(sd))
-        ),
-    }
+    colour: Value | Missing = Value(tuple(map(float, ground)), tuple(map(float, np.ravel(sd))))
+    if strip.counted[box][field].mean() < LEAST_SEEN:
+        colour = Missing("the belly is burnt out")
+    return {**_marks(belly), "belly_ring_share": _ring(strip, colours, ground), "belly_lab": colour}
+
+
+def _ground(inside: Floats, seen: Mask) -> Floats:
+    """The colour between the marks."""
+    light = inside[seen & (inside[..., 0] >= np.percentile(inside[..., 0][seen], 60))]
+    return np.asarray(np.median(light, axis=0))
+
+
+def _middle(colours: Floats, seen: Mask, v: Floats, ground: Floats) -> Floats:
+    """Where the middle of the belly lies, in v (columns,): a line along a body is never quite its middle, and flanks have another
+    colour. Where they have not, it is the line."""
+    like = np.exp(-((np.linalg.norm(colours - ground, axis=-1) / ALIKE) ** 2)) * seen
+    weight, moment = (gaussian_filter1d(one.sum(axis=0), ALONG) for one in (like, like * v[:, None]))
+    return np.asarray(np.clip(moment / np.maximum(weight, 1e-6), -MOST_ASIDE, MOST_ASIDE))
 
 
 def _marks(belly: _Belly) -> Measured:
-    marks = belly.marks()
+    marks, outward = belly.marks(), np.abs(belly.aside)
     share = float(marks.sum() / belly.seen.sum())
     by_limit = abs(float(belly.marks(SHIFT).sum() - belly.marks(-SHIFT).sum())) / 2 / float(belly.seen.sum())
     measured: Measured = {"belly_marked_share": Value(share, max(by_limit, 0.005))}
@@ -98,14 +118,16 @@ def _marks(belly: _Belly) -> Measured:
         few = Missing("hardly anything is marked")
         return measured | {"belly_edge_share": few, "belly_two_rows": few}
     count = max(4, int(label(marks)[1]))
-    outer = float(marks[belly.outward > OUTER].sum() / marks.sum())
-    inner = belly.outward < MIDDLE
-    between = (belly.outward > ROWS[0]) & (belly.outward < ROWS[1])
-    dense = {
-        name: float(marks[rows].mean())
-        for name, rows in (("middle", inner), ("rows", between), ("edge", belly.outward > OUTER))
-    }
-    two = (dense["rows"] - max(dense["middle"], dense["edge"])) / max(dense["rows"], FEW_MARKS)
+    outer = float(marks[outward > OUTER].sum() / marks.sum())
+    middle, edge, *rows = (
+        float(marks[where & belly.seen].sum() / max(1, (where & belly.seen).sum()))
+        for where in (
+            outward < MIDDLE,
+            outward > OUTER,
+            *((side * belly.aside > ROWS[0]) & (side * belly.aside < ROWS[1]) for side in (-1, 1)),
+        )
+    )
+    two = (min(rows) - max(middle, edge)) / max(min(rows), FEW_MARKS)
     spread = float(np.sqrt(max(outer * (1 - outer), 0.05) / count))
     return measured | {"belly_edge_share": Value(outer, spread), "belly_two_rows": Value(max(-1.0, two), 2 * spread)}
 
@@ -146,15 +168,16 @@ def _of_marks(measured: Measured) -> Suggestion | None:
     edges, rows = _number(measured, "belly_edge_share"), _number(measured, "belly_two_rows")
     if edges is None or rows is None:
         return None
-    if rows[0] > 0.5:
+    if rows[0] > TWO_ROWS:
         return Suggestion("belly_marks", "tracks", "belly_two_rows", *rows, clear=rows[0] - rows[1] > 0.3)
     if edges[0] > 0.7:
         return Suggestion("belly_marks", "normal", "belly_edge_share", *edges, clear=edges[0] - edges[1] > 0.6)
-    if edges[0] > 0.5:
+    if edges[0] > 0.5 or rows[0] > SCATTERED:
         return None
-    level = "checkered" if share > 0.37 else "flecked" if 0.12 < share < 0.35 else ""
+    level = "checkered" if share > CHECKERED else "flecked" if FLECKED[0] < share < FLECKED[1] else ""
+    middle = (CHECKERED + FLECKED[1]) / 2
     return (
-        Suggestion("belly_marks", level, "belly_marked_share", share, sd, clear=abs(share - 0.36) > 2 * sd)
+        Suggestion("belly_marks", level, "belly_marked_share", share, sd, clear=abs(share - middle) > 3 * sd)
         if level
         else None
     )

@@ -26,6 +26,9 @@ SIDE_BINS = 9
 GLOSS_POWERS = (8.0, 24.0, 80.0)
 ELEVATIONS = (0.45, 0.65, 0.85, 1.0, 1.15, 1.3)
 TURNS = (-0.5, 0.0, 0.5)
+AROUND_GLOSS, PALE_AROUND, WITHOUT = (81, 81), 0.25, 0.8
+"""How far around a place skin is looked at, in pixels of the strip; how light it is where it is pale, linear; and what share of that skin
+has without gloss."""
 EDGE = 0.25
 LIFT = 1.1
 MOST_LEAN = 0.8
@@ -59,6 +62,8 @@ def evened(skin: Skin, ground: Floats | None) -> Light:
     light: Light = skin.light if ground is None else np.asarray(skin.light / ground[..., None], dtype=np.float32)
     lean = _lean(skin, light)
     gloss = np.where(skin.burnt, 0, _gloss(skin, light, lean))
+    if ground is None:
+        gloss = _bounded(gloss, light, skin.seen)
     light = np.asarray(np.maximum(light - gloss[..., None], 0.08 * light), dtype=np.float32)
     lean = _lean(skin, light)
     return (light / _shade(skin, lean)[..., None]).astype(np.float32)
@@ -170,6 +175,16 @@ def _gloss(skin: Skin, light: Light, lean: Floats) -> Light:
     facing = np.clip(skin.t * (skin.across @ best[2][:2])[None] + np.sqrt(1 - skin.t**2) * best[2][2], 0, 1)
     gloss = sum(weight * facing**power for weight, power in zip(best[1], GLOSS_POWERS, strict=True))
     return np.asarray(gloss, dtype=np.float32)
+
+
+def _bounded(gloss: Light, light: Light, seen: Mask) -> Light:
+    """Gloss on pale skin no more than what is lighter than the skin around: what is fitted to dark skin may be too much for white in an
+    egg's uneven shade."""
+    whole, weight = light.mean(axis=2), seen.astype(np.float32)
+    over = np.maximum(cv2.GaussianBlur(weight, AROUND_GLOSS, 0), 1e-3)
+    around = cv2.GaussianBlur(whole * weight, AROUND_GLOSS, 0) / over
+    most = np.where(around > PALE_AROUND, np.maximum(whole - WITHOUT * around, 0), gloss)
+    return np.asarray(np.minimum(gloss, most), dtype=np.float32)
 
 
 def _direction(azimuth: float, elevation: float) -> Floats:
