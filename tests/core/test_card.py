@@ -15,14 +15,18 @@ import pypdfium2
 from PIL import Image, ImageFile
 
 from eyot_core.cli import run
+from eyot_core.drawing.camera import HATCHLING_MM, photographed
+from eyot_core.drawing.laid_card import LaidCard
 from eyot_core.errors import InputError
 from eyot_core.photo.card import HEIGHT, WIDTH, Card, code_rows, find_cards
+from eyot_core.photo.card_flat import WINDOW_IN_SHARES, card_alone, card_flat
 from eyot_core.photo.card_sheet import sheet_html, write_sheet
 from eyot_core.photo.light import Light, NoLight, light_in
 from eyot_core.photo.printed_grey import PrintedGrey, light_by_print, printed_grey_in
 from eyot_core.photo.sight import Sight
 
 from tests.core.cards import Laid, at_random, homography, photographed_cards
+from tests.core.photographs import looks_of
 
 FLAT, SLANTED = 0.03, 0.06
 
@@ -120,6 +124,31 @@ class NotCutOut(TestCase):
         self.assertEqual(
             card["reference"]["kind"], "white", "what lies there looks so; whether it is paper is not known"
         )
+
+
+class LaidBesideASimulatedAnimal(TestCase):
+    def test_it_lies_where_the_animal_does_not_and_is_read_with_its_scale(self) -> None:
+        beside = LaidCard(card_flat("26-W02-3"), WIDTH, WINDOW_IN_SHARES)
+        for number in (3, 5, 7):
+            plain, taken = (
+                photographed(looks_of(number), number, "loose", width=800, height=600, beside=one)
+                for one in (None, beside)
+            )
+            [card] = find_cards(taken.pixels).cards
+            self.assertEqual((card.id, card.kind, card.uncut), ("26-W02-3", "grey", False))
+            left, top, right, bottom = card.box
+            self.assertFalse(taken.body[top:bottom, left:right].any())
+            self.assertTrue((taken.line == plain.line).all(), "the animal lies as it did")
+            long = float(np.hypot(*np.diff(taken.line, axis=0).T).sum())
+            self.assertLess(
+                abs(card.mm_per_pixel * long / HATCHLING_MM - 1), 0.05, "a line through eleven points is a little short"
+            )
+            x0, y0, x1, y1 = taken.card or (0, 0, 0, 0)
+            self.assertTrue(left < x0 < x1 < right and top < y0 < y1 < bottom)
+
+    def test_alone_it_is_read_too(self) -> None:
+        [card] = find_cards(card_alone("26-W02-4")).cards
+        self.assertEqual((card.id, card.kind), ("26-W02-4", "grey"))
 
 
 class PrintedGreys(TestCase):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import tempfile
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 from unittest.mock import patch
@@ -17,6 +18,8 @@ from PIL import Image
 
 from eyot.capture.arrivals import CLAIMED, REFUSED, watched_folder
 from eyot.collection.models import Change
+from eyot.demo import loading
+from eyot.demo.loading import NOT_MARKED, drop_evening
 from eyot.inbox.filing import end_idle_drops
 from eyot.inbox.models import IDLE, Drop, InboxPhoto
 from eyot.photos import files
@@ -99,6 +102,23 @@ class Inbox(Lines):
         answer = self.client.post(f"/inbox/{what}/", {"photo": [str(row.pk) for row in rows], **more})
         self.assertEqual(answer.status_code, 200)
         return answer.content.decode()
+
+
+class TheDemosEvening(Inbox):
+    def test_its_photos_come_by_the_inbox_are_filed_by_their_cards_and_marked_as_simulated(self) -> None:
+        first, fourth = self.egg(1), self.egg(NOT_MARKED)
+        pixels = {first.number: with_card(first.code), fourth.number: animal().pixels}
+        taken = {("W-02", n, "shed", "back"): replace(animal(), pixels=one) for n, one in pixels.items()}
+        in_the_egg = {("W-02", 1, "egg", "back"): animal()}
+        drop_evening([first, self.egg(2), fourth], taken | in_the_egg, self.keeper)
+        self.made_all()
+        filed = {photo.egg: photo for photo in Photo.objects.filter(taken_at__date=loading._seen_on(first))}
+        self.assertEqual(filed.keys(), {first, fourth}, "nobody has photographed egg 2")
+        self.assertEqual([photo.simulated for photo in filed.values()], [True, True])
+        self.assertEqual((filed[first].light, filed[fourth].light), ("grey card", ""))
+        by = {row.named: row.filed_by for row in InboxPhoto.objects.filter(state=State.FILED)}
+        self.assertEqual(by, {first.code: "card", fourth.code: "last-card"})
+        self.assertEqual(InboxPhoto.objects.filter(state=State.CARD).count(), 1)
 
 
 class ByCards(Inbox):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import io
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from datetime import date, datetime, time, timedelta
 from typing import Any
@@ -17,8 +18,11 @@ from PIL import Image
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.drawing.camera import Lamp, Taken, photographed
+from eyot_core.drawing.laid_card import LaidCard
 from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.looks import drawn_looks, likeliest_looks
+from eyot_core.photo.card import WIDTH
+from eyot_core.photo.card_flat import WINDOW_IN_SHARES, card_alone, card_flat
 from eyot_core.photo.picture import Picture
 from eyot_core.wording.lookup import key_of
 
@@ -56,7 +60,9 @@ from eyot.hets.desk_actions import add_showing, open_trait
 from eyot.hets.laboratory import NAME as LABORATORY
 from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
 from eyot.hets.models import GeneTest, PastBreeding
+from eyot.inbox.arriving import Sent, drop_of, end, receive
 from eyot.photos.actions import draw_line, keep_picture, mark_light
+from eyot.photos.files import Pixels
 from eyot.photos.models import Photo
 from eyot.reference.own import pin_photo
 from eyot.season.clutch_actions import fetch_log
@@ -73,6 +79,11 @@ TURNED_OVER = ("W-02",)
 """The clutch whose sheds are also photographed from below and close up."""
 NOT_MARKED = 4
 """The egg of each clutch whose photo's light nobody has marked yet."""
+EVENING = "W-02"
+"""The clutch whose sheds were photographed on one evening, with cards, and came by the inbox."""
+BETWEEN, CAMERA = timedelta(seconds=40), "Simulated camera"
+EXIF_TIMES, EXIF_TAKEN, EXIF_MODEL = 0x8769, 0x9003, 0x0110
+"""Where the standard has the time of taking and the camera's name: Exif 2.32."""
 
 
 def load_demo(
@@ -82,7 +93,7 @@ def load_demo(
     day = today or timezone.localdate()
     if photos:
         tell("drawing the demo's simulated photos, about half a minute")
-    pictures = _draw_photos() if photos else {}
+    pictures = _draw_photos(day) if photos else {}
     with transaction.atomic():
         collection, keeper = _accounts(passwords)
         for value in OVERRIDES:
@@ -93,6 +104,8 @@ def load_demo(
         for demo, entry, egg in eggs:
             _answer(demo, entry, egg, keeper)
             _keep_photos(demo, egg, pictures, keeper)
+        if photos:
+            drop_evening([egg for demo, _, egg in eggs if demo.code == EVENING], pictures, keeper)
         for code, calls in CALLED.items():
             _call(clutch_of(collection, code), calls, keeper)
         for code in CALLED_BY_LOOKS:
@@ -407,10 +420,13 @@ def _prove(eggs: list[tuple[DemoClutch, DemoEgg, Egg]]) -> None:
                 )
 
 
-def _draw_photos() -> Pictures:
+def _draw_photos(today: date) -> Pictures:
     """The simulated photos of every egg that is open, drawn from its true genotype; touches no row."""
     orders = {
-        (demo.code, number, stage, kind): (kind, stage, entry.truth, SEED + 100 * int(demo.code[2:]) + number)
+        (demo.code, number, stage, kind): (
+            *(kind, stage, entry.truth, SEED + 100 * int(demo.code[2:]) + number),
+            _card_beside(demo, number, stage, kind, today),
+        )
         for demo in CLUTCHES
         for number, entry in enumerate(demo.eggs, 1)
         for stage, kind in _photos_of(demo, entry)
@@ -429,9 +445,52 @@ def _photos_of(demo: DemoClutch, entry: DemoEgg) -> list[tuple[str, str]]:
     return [("egg", Photo.Kind.BACK), ("shed", Photo.Kind.BACK), *more]
 
 
+def _is_of_evening(clutch: str, stage: str) -> bool:
+    return clutch == EVENING and stage == "shed"
+
+
+def _card_beside(demo: DemoClutch, number: int, stage: str, kind: str, today: date) -> str:
+    """The number on the printed card beside a hatchling; empty where it is a plain grey one."""
+    if not _is_of_evening(demo.code, stage) or kind == Photo.Kind.HEAD or number == NOT_MARKED or demo.laid is None:
+        return ""
+    return f"{today - timedelta(days=demo.laid):%y}-{demo.code.replace('-', '')}-{number}"
+
+
+def drop_evening(eggs: Sequence[Egg], pictures: Pictures, keeper: AbstractBaseUser) -> None:
+    """An evening's files, as a camera wrote them, in the inbox: cards say whose they are, the worker looks and files. One hatchling has no
+    card beside it: its card was photographed before it."""
+    shots: list[tuple[Pixels, datetime]] = []
+    for egg in eggs:
+        own = [
+            taken.pixels for key, taken in pictures.items() if key[1] == egg.number and _is_of_evening(key[0], key[2])
+        ]
+        if own and egg.number == NOT_MARKED:
+            own.insert(0, card_alone(egg.code))
+        shots += [(pixels, _moment(_seen_on(egg), egg.number) + place * BETWEEN) for place, pixels in enumerate(own)]
+    if not shots:
+        return
+    collection = eggs[0].clutch.collection
+    came = timezone.now()
+    drop = drop_of(collection, keeper, uuid4(), came)
+    for place, (pixels, at) in enumerate(shots):
+        file = _as_camera_writes(pixels, at)
+        sent = Sent(uuid4(), f"IMG_{4100 + place}.jpg", file, len(file.getvalue()), place, simulated=True)
+        receive(collection, keeper, drop, sent, came)
+    end(drop)
+
+
+def _as_camera_writes(pixels: Pixels, at: datetime) -> io.BytesIO:
+    held, exif = io.BytesIO(), Image.Exif()
+    exif.get_ifd(EXIF_TIMES)[EXIF_TAKEN] = f"{timezone.localtime(at):%Y:%m:%d %H:%M:%S}"
+    exif[EXIF_MODEL] = CAMERA
+    Image.fromarray(pixels).save(held, "JPEG", quality=92, exif=exif)
+    held.seek(0)
+    return held
+
+
 def _keep_photos(demo: DemoClutch, egg: Egg, pictures: Pictures, keeper: AbstractBaseUser) -> None:
     for (code, number, stage, kind), taken in pictures.items():
-        if (code, number) == (demo.code, egg.number):
+        if (code, number) == (demo.code, egg.number) and not _is_of_evening(code, stage):
             day = egg.clutch.cut_on if stage == "egg" and egg.clutch.cut_on else _seen_on(egg)
             picture = Picture(Image.fromarray(taken.pixels), None)
             at = _moment(day, egg.number)
@@ -447,10 +506,11 @@ def _mark(photo: Photo, taken: Taken) -> None:
     mark_light(photo, (left + right) / 2 / photo.width, (top + bottom) / 2 / photo.height, "grey card")
 
 
-def _drawn(kind: str, stage: str, truth: str, seed: int) -> Taken:
+def _drawn(kind: str, stage: str, truth: str, seed: int, card: str) -> Taken:
     looks = likeliest_looks(builtin_catalogue(), genotype_in(truth), "shed")
     shot = {"egg": "egg", "wet": "coil"}.get(stage, SHOTS[Photo.Kind(kind)])
-    return photographed(looks, seed, shot, stage=stage, lamp=_lamp(seed // 100, stage))
+    beside = LaidCard(card_flat(card), WIDTH, WINDOW_IN_SHARES) if card else None
+    return photographed(looks, seed, shot, stage=stage, lamp=_lamp(seed // 100, stage), beside=beside)
 
 
 def _lamp(clutch: int, stage: str) -> Lamp:

@@ -32,7 +32,7 @@ KEEPS = (InboxPhoto.State.SENT, InboxPhoto.State.WAITS, InboxPhoto.State.FILED, 
 @dataclass(frozen=True)
 class Sent:
     """One file as it was sent. ``key``: its number; ``place``: among the files of its drop; ``modified``: when the file was written, as far
-    as its device says."""
+    as its device says; ``simulated``: was it drawn, not taken?"""
 
     key: UUID
     name: str
@@ -40,6 +40,7 @@ class Sent:
     size: int
     place: int = 0
     modified: datetime | None = None
+    simulated: bool = False
 
 
 def drop_of(collection: Collection, member: AbstractBaseUser, number: UUID, at: datetime) -> Drop:
@@ -61,6 +62,7 @@ def receive(collection: Collection, member: AbstractBaseUser, drop: Drop, sent: 
     row = InboxPhoto(
         pk=sent.key, collection=collection, drop=drop, place=sent.place, name=sent.name[:200], digest=digest, came_at=at
     )
+    row.simulated = sent.simulated
     row.added_by_id = member.pk
     before = InboxPhoto.objects.filter(collection=collection, digest=digest, state__in=KEEPS).first()
     if before:

@@ -116,6 +116,7 @@ def _into(row: InboxPhoto, egg: Egg, user: AbstractBaseUser, by: str, at: dateti
         kind=kind,
         at=row.taken_at or row.came_at,
         sizes_in=looked.light.get("card", ""),
+        simulated=row.simulated,
     )
     row.state, row.filed_by, row.filed_at, row.named, row.why = State.FILED, by, at, egg.code, ""
     row.save()

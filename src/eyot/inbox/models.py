@@ -68,6 +68,7 @@ class InboxPhoto(models.Model):
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     width = models.PositiveIntegerField(default=0)
     height = models.PositiveIntegerField(default=0)
+    simulated = models.BooleanField(default=False)
     state = models.CharField(max_length=10, choices=State, default=State.SENT)
     why = models.CharField(max_length=300, blank=True, help_text="why it waits, a key; why it was refused, in words")
     named = models.CharField(max_length=80, blank=True, help_text="the hatchling or clutch that a card names")

@@ -139,6 +139,7 @@ def keep_looked_at(
     kind: str,
     at: datetime,
     sizes_in: str,
+    simulated: bool,
 ) -> Photo:
     """The row of a photo whose files lie in their place and that was looked at before it was known whose it is; what is still to be
     made of it is ordered. ``size``: width and height; ``sizes_in``: the light that its sizes were made in. Inside a transaction."""
@@ -153,6 +154,7 @@ def keep_looked_at(
         added_by_id=user.pk,
         find_wanted=1,
         sizes_done=1,
+        simulated=simulated,
     )
     keep_looked(photo, looked)
     photo.refresh_from_db()

@@ -15,15 +15,19 @@ from scipy.ndimage import gaussian_filter, map_coordinates, shift
 from scipy.spatial import cKDTree
 
 from eyot_core.colour import linear, to_srgb
+from eyot_core.drawing.laid_card import LaidCard, lay_card
 from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
 from eyot_core.drawing.palette import aged
 from eyot_core.drawing.poses import STATIONS, Body, body_along, coiled_body, crossing_body, head_body, loose_body
 from eyot_core.drawing.skin import skin_colours
 
 Mask = np.typing.NDArray[np.bool_]
+Box = tuple[int, int, int, int]
 SHOTS = ("loose", "coil", "crossing", "egg", "belly", "head")
 WHITE_PAPER, BLUE_PAPER = (226, 227, 225), (150, 166, 186)
 CARD = 0.18
+HATCHLING_MM = 400.0
+"""How long the animal is, beside a card of known size."""
 CARD_FROM = (0.88, 0.84)
 TEXTURE = (230, 1400)
 CLICKS = 11
@@ -75,7 +79,7 @@ class Taken:
     start: float
     end: float
     body: Mask
-    card: tuple[int, int, int, int] | None
+    card: Box | None
 
 
 @dataclass(frozen=True)
@@ -98,8 +102,10 @@ def photographed(
     paper: tuple[int, int, int] = WHITE_PAPER,
     width: int = 1000,
     height: int = 750,
+    beside: LaidCard | None = None,
 ) -> Taken:
-    """One photo of an animal; ``looks``: a level of every trait. ValueError if ``shot`` is none of ``SHOTS``."""
+    """One photo of an animal; ``looks``: a level of every trait; ``beside``: a card that is laid there in place of a plain grey one.
+    ValueError if ``shot`` is none of ``SHOTS``."""
     if shot not in SHOTS:
         raise ValueError(f"shot must be one of {', '.join(SHOTS)}, got {shot!r}")
     random = np.random.default_rng([seed, 77 + SHOTS.index(shot)])
@@ -107,7 +113,7 @@ def photographed(
     if stage == "blue":
         lamp = replace(lamp, gloss=tuple((0.25 * strength, power) for strength, power in lamp.gloss))
     scene = _Scene(looks, seed, stage, lamp, (height, width))
-    return _in_egg(scene, random) if shot == "egg" else _on_paper(scene, shot, paper, random)
+    return _in_egg(scene, random) if shot == "egg" else _on_paper(scene, shot, paper, random, beside)
 
 
 @dataclass(frozen=True)
@@ -126,7 +132,9 @@ class _Scene:
         return to_srgb(lit + random.normal(0, self.lamp.noise, lit.shape))
 
 
-def _on_paper(scene: _Scene, shot: str, paper: tuple[int, int, int], random: np.random.Generator) -> Taken:
+def _on_paper(
+    scene: _Scene, shot: str, paper: tuple[int, int, int], random: np.random.Generator, beside: LaidCard | None
+) -> Taken:
     height, width = scene.shape
     posed = {"loose": loose_body, "belly": loose_body, "coil": coiled_body, "crossing": crossing_body}
     body = posed.get(shot, head_body)(width, height, random)
@@ -141,8 +149,12 @@ def _on_paper(scene: _Scene, shot: str, paper: tuple[int, int, int], random: np.
         ground *= (1 - 0.42 * _shadow(seen.inside, scene.lamp, width))[..., None]
         ground[seen.inside] = aged(_shaded(scene, seen, roll), scene.stage)
         mask |= seen.inside
-    card = _lay_card(ground)
-    mask &= (xx < CARD_FROM[0] * width) | (yy < CARD_FROM[1] * height)
+    if beside:
+        long = float(np.hypot(*np.diff(body.line, axis=0).T).sum())
+        card = lay_card(ground, beside, HATCHLING_MM / long, mask)
+    else:
+        card = _lay_card(ground)
+        mask &= (xx < CARD_FROM[0] * width) | (yy < CARD_FROM[1] * height)
     fall = 1 - scene.lamp.falloff[0] * (xx / width - 0.3) - scene.lamp.falloff[1] * (yy / height - 0.3)
     shown = np.linspace(0, 1, CLICKS) if shot != "head" else np.linspace(0, 0.115, CLICKS)
     return Taken(
@@ -162,7 +174,7 @@ def _parts(body: Body) -> list[slice]:
     return [slice(body.lower_from - 1, STATIONS), slice(0, body.lower_from)]
 
 
-def _lay_card(ground: Floats) -> tuple[int, int, int, int]:
+def _lay_card(ground: Floats) -> Box:
     height, width = ground.shape[:2]
     left, top = int(CARD_FROM[0] * width), int(CARD_FROM[1] * height)
     ground[top:, left:] = CARD
