@@ -35,7 +35,7 @@ from eyot.reference.comparisons import comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.templatetags import reference_marks
 from eyot.reference.views import drawings
-from tests.chromium import DESK, FLAGS
+from tests.chromium import DESK, FLAGS, PROGRAM
 from tests.core.photographs import case
 from tests.jobs import forget_jobs, stored_in, working
 from tests.journeys.test_start import Started
@@ -81,9 +81,7 @@ class LookToScreen(TestCase):
         assert found is not None
         rows = {}
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(
-                executable_path="/usr/bin/chromium", chromium_sandbox=False, args=FLAGS
-            )
+            browser = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
             page = browser.new_context(**DESK).new_page()
             page.goto(address)
             page.get_by_label("Name").fill("keeper")

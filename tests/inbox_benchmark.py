@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.chromium import DESK, FLAGS
+from tests.chromium import DESK, FLAGS, PROGRAM
 from tests.evening import evening
 from tests.load_benchmark import Load, keep_reading, keep_weighing, log_in
 from tests.started import Started
@@ -92,9 +92,7 @@ def main() -> int:
             load.ended.wait(60)
             load.phase = "beside the inbox"
             with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(
-                    executable_path="/usr/bin/chromium", chromium_sandbox=False, args=FLAGS
-                )
+                browser = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
                 context = browser.new_context(**DESK)
                 context.add_cookies(
                     [{"name": name, "value": value, "url": load.address} for name, value in load.cookies.items()]

@@ -17,7 +17,7 @@ from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 from whitenoise import WhiteNoise
 
 from eyot.collection.models import Collection
-from tests.chromium import DESK, FLAGS
+from tests.chromium import DESK, FLAGS, PROGRAM
 from tests.demo_rows import PASSWORD, demo_collection
 from tests.jobs import forget_jobs, stored_in, working
 
@@ -93,9 +93,7 @@ class Journey(LiveServerTestCase):
         if cls.with_worker:
             cls.enterClassContext(working(folder.name))
         playwright = cls.enterClassContext(sync_playwright())
-        cls.chromium = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", chromium_sandbox=False, args=FLAGS
-        )
+        cls.chromium = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
         cls.addClassCleanup(cls.chromium.close)
 
     def setUp(self) -> None:

@@ -29,6 +29,9 @@ class Evening(Journey):
             Path(folder.name, shot.name).write_bytes(shot.jpeg)
         return [Path(folder.name, shot.name) for shot in shots]
 
+    def no_picture(self) -> Path:
+        return self.files([Shot("notes.jpg", b"no picture", "", True)])[0]
+
     def told(self, page: Page, count: int, words: str) -> None:
         """Waits until the page says how many are filed, wait, or are known."""
         expect(page.locator(".inbox-told div", has_text=words).locator("dt")).to_have_text(str(count), timeout=DONE)
@@ -50,8 +53,9 @@ class Evening(Journey):
         rows = InboxPhoto.objects.filter(state=InboxPhoto.State.FILED).select_related("photo__egg__clutch")
         self.assertEqual({row.name: row.photo.egg.code for row in rows if row.photo}, whose)
         self.assertEqual(Photo.objects.count() - before, len(whose))
-        page.locator("[data-choose]").first.set_input_files(self.files(shots[:2]))
+        page.locator("[data-choose]").first.set_input_files([*self.files(shots[:2]), self.no_picture()])
         self.told(page, 2, "known already")
+        self.told(page, 1, "no picture")
         self.assertEqual(Photo.objects.count() - before, len(whose))
 
     def test_what_waits_is_filed_by_thumb_and_by_keys(self) -> None:

@@ -30,7 +30,7 @@ from eyot_launch import start
 from eyot_launch.cluster import Cluster, passable_home
 from eyot_launch.console import CannotGoOn
 from eyot_launch.machine import ordinary_user
-from tests.chromium import FLAGS, PHONE
+from tests.chromium import FLAGS, PHONE, PROGRAM
 from tests.journeys.browser import PATIENCE_MS
 from tests.started import ADDRESS, ROOT, UNTIL_IT_LISTENS, Started
 from tests.web.test_photos import encoded
@@ -346,7 +346,7 @@ class StartAgain(StartCase):
         trusted = base64.b64encode(hashlib.sha256(key).digest()).decode()
         playwright = self.enterContext(sync_playwright())
         flags = [*FLAGS, f"--ignore-certificate-errors-spki-list={trusted}"]
-        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", chromium_sandbox=False, args=flags)
+        chromium = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=flags)
         self.addCleanup(chromium.close)
         phone = chromium.new_context(**PHONE)
         phone.set_default_timeout(PATIENCE_MS)
