@@ -64,7 +64,7 @@ def test(arguments: list[str], *, covered: Path | None = None) -> int:
             "test",
             "--noinput",
             "--parallel",
-            "2",
+            "3",
             *(arguments or ["tests"]),
         ]
         return subprocess.run(command, env=environment, cwd=ROOT).returncode

@@ -12,6 +12,7 @@ from base64 import b64encode
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, date, datetime
+from operator import itemgetter
 from typing import IO, Any
 from uuid import UUID
 
@@ -23,6 +24,7 @@ from eyot.photos.files import files_in, opened
 from eyot.photos.models import Photo
 from eyot.safekeeping.archive import pieces
 from eyot.safekeeping.kinds import (
+    COUNTED_AS,
     FORMAT,
     KINDS,
     MANIFEST,
@@ -48,6 +50,8 @@ def export(collection: Collection, target: IO[bytes], at: datetime) -> dict[str,
         counts = {}
         for kind in KINDS:
             lines = (_row(kind, row, numbers) for row in kind.rows_of(collection).iterator(AT_ONCE))
+            if kind.label in COUNTED_AS:
+                lines = iter(sorted(lines, key=itemgetter("id")))
             counts[kind.name] = out.lines(kind.name, lines)
         out.lines(SETTINGS_OF, iter([{name: getattr(collection, name) for name in SETTINGS}]))
         out.lines(PEOPLE, _people(collection, numbers))
