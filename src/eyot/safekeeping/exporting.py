@@ -50,9 +50,8 @@ def export(collection: Collection, target: IO[bytes], at: datetime) -> dict[str,
         counts = {}
         for kind in KINDS:
             lines = (_row(kind, row, numbers) for row in kind.rows_of(collection).iterator(AT_ONCE))
-            if kind.label in COUNTED_AS:
-                lines = iter(sorted(lines, key=itemgetter("id")))
-            counts[kind.name] = out.lines(kind.name, lines)
+            in_order = iter(sorted(lines, key=itemgetter("id"))) if kind.label in COUNTED_AS else lines
+            counts[kind.name] = out.lines(kind.name, in_order)
         out.lines(SETTINGS_OF, iter([{name: getattr(collection, name) for name in SETTINGS}]))
         out.lines(PEOPLE, _people(collection, numbers))
         for number, key in enumerate(numbers.all_of("photos.photo"), 1):
