@@ -12,19 +12,21 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from eyot_core.catalogue import Catalogue, catalogue_from
+from eyot_core.catalogue import Catalogue, builtin_catalogue, catalogue_from
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.identify.answer import Options, answer_of
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.inference import Inference
 from eyot_core.identify.traits import TraitModel
-from eyot_core.identify.unknown_parents import OpenIdentification
+from eyot_core.identify.unknown_parents import OpenIdentification, open_answer
 from eyot_core.parsing import Node
 
 from tests.core.pairings import CLEAR
+from tests.core.random_documents import tied_catalogue
 
 Json = dict[str, Any]
 LOOKS, SEEN = 35, 14
+RED_EYED = (("eye_color", "red"), ("dark_pigment", "absent"))
 Case = tuple[Json, Json, Catalogue]
 
 
@@ -108,6 +110,21 @@ def rows() -> list[tuple[str, float, float]]:
     sixty = catalogue_from(Node(random_catalogue(random.Random(3), 60, 4)))
     stranger = Hatchling("1", seen(sixty, random.Random(5)))
 
+    tied = catalogue_from(Node(tied_catalogue(random.Random(3))))
+    tied_stranger = Hatchling("1", seen(tied, random.Random(5)))
+    tied_case = tied_pairing()
+    builtin = builtin_catalogue()
+    albino = Hatchling("1", tuple(Observation(*look, "adult") for look in RED_EYED))
+    many_looks = Hatchling("1", seen(builtin, random.Random(5), 12))
+
+    def open_of(catalogue: Catalogue, one: Hatchling) -> float:
+        return milliseconds(lambda: open_answer(catalogue, [one], 20, None), 5)
+
+    def prepared_tied() -> None:
+        model = TraitModel(paired(tied_case))
+        for trait in model.catalogue.traits:
+            model.table(trait, "shed")
+
     def one_of(name: str) -> Callable[[], Any]:
         return lambda: whole_answer(models[name], one[name])
 
@@ -131,12 +148,24 @@ def rows() -> list[tuple[str, float, float]]:
         ),
         (f"all of 3^14 genotypes ({cells['all']:,})", 200, milliseconds(one_of("all"), 3)),
         ("setting up a pairing (tables, plan)", 50, milliseconds(prepared)),
+        ("the same, each look touched by 2 to 12 loci, with dilutions and masks", 50, milliseconds(prepared_tied)),
+        ("open, 60 loci tied by looks at 2 to 15 of them, 14 looks, whole answer", 1000, open_of(tied, tied_stranger)),
+        ("open, built-in catalogue, two looks, whole answer", 500, open_of(builtin, albino)),
+        ("the same, twelve looks", 1000, open_of(builtin, many_looks)),
         (
             "open identification over 60 loci, proven top 20",
             300,
             milliseconds(lambda: proven_twenty(sixty, stranger), 5),
         ),
     ]
+
+
+def tied_pairing() -> Case:
+    """Parents at twelve of whose loci something segregates, over a catalogue whose looks tie its loci together."""
+    document = tied_catalogue(random.Random(1), loci=12, genes=18, most=12)
+    first = [f"g{i}" for i in range(12)]
+    dam = [{"gene": gene, "copies": 1} for gene in first]
+    return {"genes": dam}, {"genes": dam[:5]}, catalogue_from(Node(document))
 
 
 def proven_twenty(catalogue: Catalogue, stranger: Hatchling) -> None:

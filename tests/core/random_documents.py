@@ -154,3 +154,68 @@ def random_document(seed: int) -> Json:
     options |= {"top": 10_000}
     dam = random_animal(r, catalogue, sire=False)
     return {"catalogue": catalogue, "dam": dam, "sires": sires, "hatchlings": hatchlings, "options": options}
+
+
+def tied_catalogue(r: random.Random, loci: int = 60, genes: int = 87, traits: int = 35, most: int = 15) -> Json:
+    """Loci that looks tie together: each look is touched by two to ``most`` of them, as rules of a whole catalogue do."""
+    names = [f"L{i}" for i in range(loci)]
+    made: list[Json] = []
+    for i in range(genes):
+        locus = names[i] if i < loci else r.choice(names[: max(4, loci // 5)])
+        kind, frequency = r.choice(["recessive", "incomplete_dominant"]), r.choice([0.005, 0.01, 0.02, 0.03])
+        made.append({"id": f"g{i}", "locus": locus, "inheritance": kind, "frequency": frequency})
+    catalogue: Json = {"format": "eyot-catalogue/1", "loci": [{"id": name} for name in names], "genes": made}
+    catalogue |= {"traits": [], "effects": [], "dilutions": [], "masks": []}
+    for i in range(traits):
+        _tie(r, catalogue, f"T{i}", r.sample(names, r.randint(2, min(most, loci))))
+    return catalogue
+
+
+def _tie(r: random.Random, catalogue: Json, name: str, touched: list[str]) -> None:
+    """One more look that some loci have a say in: on their own, and some by a pair, a dilution or a mask."""
+    levels: list[Json] = [
+        {"id": f"v{k}", "base": r.uniform(0, 2) if k == 0 else r.uniform(-1, 0.5)} for k in range(r.randint(2, 5))
+    ]
+    trait: Json = {
+        "id": name,
+        "region": "flank",
+        "levels": levels,
+        "clarity": {s: r.choice([0.6, 0.9, 0.95]) for s in STAGES},
+    }
+    has_scale = len(levels) > 2 and r.random() < 0.5
+    if has_scale:
+        trait["scale"] = [level["id"] for level in levels]
+    catalogue["traits"].append(trait)
+    own = []
+    for locus in touched:
+        one = r.choice([gene for gene in catalogue["genes"] if gene["locus"] == locus])
+        own.append(one["id"])
+        copies = [2] if one["inheritance"] == "recessive" else r.choice([[1], [1, 2]])
+        effect: Json = {"when": [{"gene": one["id"], "copies": copies}], "trait": name}
+        if has_scale and r.random() < 0.5:
+            effect["shift"] = r.uniform(-4, 4)
+        else:
+            effect["push"] = {r.choice(levels)["id"]: r.uniform(1, 4)}
+        catalogue["effects"].append(effect)
+    if r.random() < 0.4:
+        both = [{"locus": locus, "copies": [1, 2]} for locus in r.sample(touched, 2)]
+        catalogue["effects"].append({"when": both, "trait": name, "push": {r.choice(levels)["id"]: r.uniform(1, 3)}})
+    if r.random() < 0.5:
+        when = [{"locus": r.choice(touched), "copies": [1, 2]}]
+        catalogue["dilutions"].append({"when": when, "gene": r.choice(own), "traits": [name], "times": 0.4})
+    if r.random() < 0.25:
+        shows = {name: {levels[-1]["id"]: 1.0}}
+        mask = {"when": [{"locus": r.choice(touched), "copies": [2]}], "rank": len(catalogue["traits"]), "show": shows}
+        catalogue["masks"].append(mask)
+
+
+def tied_document(seed: int, answered: int, **size: int) -> Json:
+    """An animal of unknown parents with some looks at random, over a catalogue whose looks tie its loci together."""
+    r = random.Random(seed)
+    catalogue = tied_catalogue(r, **size)
+    looks = [
+        {"trait": trait["id"], "level": r.choice(trait["levels"])["id"], "stage": "shed"}
+        for trait in r.sample(catalogue["traits"], answered)
+    ]
+    hatchling = {"id": "1", "observations": looks}
+    return {"catalogue": catalogue, "dam": None, "sires": [], "hatchlings": [hatchling], "options": {}}

@@ -56,6 +56,14 @@ class MergedStates:
             shares[key] = shares.get(key, np.zeros(len(share))) + share
         return shares
 
+    def shares_by(self, counted: Callable[[Genotype], int], numbers: int) -> Floats:
+        """The same for all kinds, by number from 0: (numbers, kinds, loads)."""
+        table = np.zeros((numbers, len(self.members), len(self.whole.chances)))
+        for kind in range(len(self.members)):
+            for number, share in self.shares_of(counted, kind).items():
+                table[number, kind] = share
+        return table
+
 
 def merged(states: LocusStates, kind_of: Callable[[Genotype], Hashable]) -> MergedStates:
     """The states of a locus with those of one kind merged."""

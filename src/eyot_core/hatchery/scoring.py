@@ -9,7 +9,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import binomtest
 
 
 @dataclass(frozen=True)
@@ -32,6 +31,8 @@ def share(right: int, count: int) -> Share:
         raise ValueError(f"right must be from 0 to {count}, got {right}")
     if count == 0:
         return Share(0, 0, 0.0, 1.0)
+    from scipy.stats import binomtest  # takes half a second, which only scores need
+
     interval = binomtest(right, count).proportion_ci(0.95, method="wilson")
     return Share(right, count, float(interval.low), float(interval.high))
 

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue, Condition, Effect, When
 from eyot_core.errors import InputError
-from eyot_core.genetics.population import LocusStates
+from eyot_core.genetics.inheritance import Genotype
 from eyot_core.genetics.tables import Floats
 from eyot_core.identify.scales import shifted
 from eyot_core.identify.traits import Rules
@@ -26,32 +26,33 @@ from eyot_core.identify.traits import Rules
 LEAST = 1e-300
 MOST_ENTRIES = 2_000_000
 States = NDArray[np.int8]
+Places = NDArray[np.intp]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Factor:
     """One table over a few loci, bounded step by step.
 
-    ``places``: positions of its loci in the order of the search, ascending. ``low[j]``, ``high[j]``: bounds once the first j
-    of them are known, shape (states of those loci …, width).
+    ``places``: positions of its loci in the order of the search, ascending; ``table``: (states of each of these loci …, width).
     """
 
     places: tuple[int, ...]
-    low: tuple[Floats, ...]
-    high: tuple[Floats, ...]
+    table: Floats
 
-    @staticmethod
-    def of(places: Sequence[int], table: Floats) -> Factor:
-        """From a full table, shape (states of each locus …, width), loci in the order of ``places``."""
-        order = np.argsort(places)
-        sorted_table = table.transpose([*order, table.ndim - 1])
-        count = len(places)
-        rest = [tuple(range(known, count)) for known in range(count + 1)]
-        return Factor(
-            places=tuple(int(places[i]) for i in order),
-            low=tuple(sorted_table.min(axis=axes) for axes in rest),
-            high=tuple(sorted_table.max(axis=axes) for axes in rest),
-        )
+    @cached_property
+    def low(self) -> tuple[Floats, ...]:
+        """Lower bounds once the first j of its loci are known, for each j: (states of those loci …, width)."""
+        return tuple(self.table.min(axis=axes) for axes in self._rest)
+
+    @cached_property
+    def high(self) -> tuple[Floats, ...]:
+        """Upper bounds, as :attr:`low`."""
+        return tuple(self.table.max(axis=axes) for axes in self._rest)
+
+    @property
+    def _rest(self) -> list[tuple[int, ...]]:
+        count = len(self.places)
+        return [tuple(range(known, count)) for known in range(count + 1)]
 
     def known_before(self, place: int) -> int:
         """How many of its loci stand before ``place`` in the order of the search."""
@@ -79,19 +80,65 @@ class Diluted:
     @cached_property
     def pushing(self) -> NDArray[np.bool_]:
         """Which states of the gene's own locus have a push of it at all, (states,)."""
-        return np.asarray(self.own.low[-1].any(axis=-1))
+        return np.asarray(self.own.table.any(axis=-1))
 
     @cached_property
     def places(self) -> set[int]:
         """All loci that have a say."""
         return {place for factor in (self.own, *self.logs) for place in factor.places}
 
-    def at(self, states: States) -> Floats:
-        """The pushes of genotypes that are known at every locus: (genotypes, levels + 1)."""
-        log = np.zeros((len(states), 1))
-        for factor in self.logs:
-            log = log + factor.at(factor.low, len(factor.places), states)
-        return np.asarray(self.own.at(self.own.low, len(self.own.places), states) * np.exp(log))
+
+@dataclass(frozen=True)
+class _Stack:
+    """Some tables over few loci beside one another, so that all are read at once. ``entries``: (entries of all of them, width);
+    ``first``: where each begins, (tables,); ``places`` and ``strides``: its loci and how far one state leads on, (arity, tables)."""
+
+    entries: Floats
+    first: Places
+    places: Places
+    strides: Places
+
+    @classmethod
+    def of(cls, factors: Sequence[Factor], width: int) -> _Stack:
+        arity = max((len(factor.places) for factor in factors), default=0)
+        places, strides = (np.zeros((arity, len(factors)), dtype=np.intp) for _ in range(2))
+        entries, first = [np.zeros((0, width))], [0]
+        for column, factor in enumerate(factors):
+            table = factor.table
+            for axis, place in enumerate(factor.places):
+                places[axis, column], strides[axis, column] = place, prod(table.shape[axis + 1 : -1])
+            entries.append(table.reshape(-1, width))
+            first.append(first[-1] + len(entries[-1]))
+        return cls(np.concatenate(entries), np.array(first[:-1], dtype=np.intp), places, strides)
+
+    def _index(self, states: States) -> Places:
+        index = self.first + np.zeros((len(states), 1), dtype=np.intp)
+        for places, strides in zip(self.places, self.strides, strict=True):
+            index += states[:, places] * strides
+        return index
+
+    @cached_property
+    def _any(self) -> NDArray[np.bool_]:
+        return np.asarray(self.entries.any(axis=1))
+
+    def is_any(self, states: States) -> NDArray[np.bool_]:
+        """Has the entry of each table anything but zeros? (genotypes, tables)."""
+        return np.asarray(self._any[self._index(states)])
+
+    def sums(self, states: States) -> Floats:
+        """The sum over all tables for genotypes that are known at every locus: (genotypes, width)."""
+        index = self._index(states)
+        total = np.zeros((len(states), self.entries.shape[1]))
+        rows, columns = np.nonzero(self._any[index])
+        np.add.at(total, rows, self.entries[index[rows, columns]])
+        return total
+
+    def of_columns(self, states: States, columns: Places) -> Floats:
+        """The entries of some tables for each of as many genotypes: ``columns`` (genotypes, tables); (genotypes, tables, width)."""
+        rows, index = np.arange(len(states))[:, np.newaxis], self.first[columns]
+        for places, strides in zip(self.places, self.strides, strict=True):
+            index = index + states[rows, places[columns]] * strides[columns]
+        return np.asarray(self.entries[index])
 
 
 @dataclass(frozen=True)
@@ -116,34 +163,70 @@ class LookFactors:
         plain = [*self.scores, *(factor for factor, _ in self.masks), *self.damping]
         return set().union(*(factor.places for factor in plain), *(one.places for one in self.diluted))
 
+    def told_of(self, place: int, states: int) -> list[bytes]:
+        """What all tables together say of each state at a locus: equal where nothing tells two of them apart."""
+        plain = [*self.scores, *(factor for factor, _ in self.masks), *self.damping]
+        told = [b""] * states
+        for factor in (*plain, *(factor for one in self.diluted for factor in (one.own, *one.logs))):
+            if place in factor.places:
+                table = np.moveaxis(factor.table, factor.places.index(place), 0)
+                told = [said + table[state].tobytes() for state, said in enumerate(told)]
+        return told
+
+    @cached_property
+    def _stacks(self) -> tuple[_Stack, _Stack, _Stack]:
+        """Pushes that nothing dilutes, whether masks hold, and damping."""
+        masks = [indicator for indicator, _ in self.masks]
+        return _Stack.of(self.scores, len(self.base)), _Stack.of(masks, 1), _Stack.of(self.damping, 1)
+
+    @cached_property
+    def _dilution(self) -> tuple[_Stack, _Stack, Places]:
+        """Pushes of genes that are diluted; what dilutes them; which columns of the latter belong to each gene, (genes, most of them),
+        filled up with a last column that changes nothing."""
+        logs = [factor for one in self.diluted for factor in one.logs]
+        nothing = Factor((), np.zeros(1))
+        columns = np.full((len(self.diluted), max((len(one.logs) for one in self.diluted), default=0)), len(logs))
+        start = 0
+        for gene, one in enumerate(self.diluted):
+            columns[gene, : len(one.logs)] = np.arange(start, start + len(one.logs))
+            start += len(one.logs)
+        return _Stack.of([one.own for one in self.diluted], len(self.base)), _Stack.of([*logs, nothing], 1), columns
+
+    def _diluted_pushes(self, states: States) -> Floats:
+        """The pushes of genes that others dilute, added up: (genotypes, levels + 1). Few genotypes have any one of these genes."""
+        pushes, logs, columns = self._dilution
+        rows, genes = np.nonzero(pushes.is_any(states))
+        own = pushes.of_columns(states[rows], genes[:, np.newaxis])[:, 0]
+        times = np.exp(logs.of_columns(states[rows], columns[genes])[..., 0].sum(axis=1))
+        total = np.zeros((len(states), len(self.base)))
+        np.add.at(total, rows, own * times[:, np.newaxis])
+        return total
+
     def shown(self, states: States) -> Floats:
         """P(level | genotype) for genotypes that are known at every locus: shape (genotypes, levels)."""
-        score = np.zeros((len(states), len(self.base))) + self.base
-        for factor in self.scores:
-            score = score + factor.at(factor.low, len(factor.places), states)
-        for one in self.diluted:
-            score = score + one.at(states)
-        pushed = score[:, :-1]
-        chances = np.exp(pushed - pushed.max(axis=1, keepdims=True))
-        chances /= chances.sum(axis=1, keepdims=True)
-        chances = shifted(chances, self.scale, score[:, -1])
-        for indicator, shown in reversed(self.masks):
-            active = indicator.at(indicator.low, len(indicator.places), states)[:, 0] > 0
-            chances = np.where(active[:, np.newaxis], shown, chances)
-        kept = np.ones((len(states), 1))
-        for factor in self.damping:
-            kept = kept * np.exp(factor.at(factor.low, len(factor.places), states))
+        plain, masks, damping = self._stacks
+        score = plain.sums(states).T + self.base[:, np.newaxis]
+        if self.diluted:
+            score = score + self._diluted_pushes(states).T
+        chances = np.exp(score[:-1] - score[:-1].max(axis=0))
+        chances /= chances.sum(axis=0)
+        chances = shifted(chances, self.scale, score[-1])
+        holds = masks.is_any(states)
+        for number in reversed(np.flatnonzero(holds.any(axis=0))):
+            chances[:, holds[:, number]] = self.masks[number][1][:, np.newaxis]
+        kept = np.exp(damping.sums(states)[:, 0])
         kept = np.where(kept <= LEAST, 0.0, kept)
-        return np.asarray(kept * chances + (1 - kept) / chances.shape[1])
+        return np.asarray((kept * chances + (1 - kept) / len(chances)).T)
 
 
 class FactorMaker:
-    """Makes the tables of looks for loci in the order of a search."""
+    """Makes the tables of looks for loci with their states, in the order of a search."""
 
-    def __init__(self, catalogue: Catalogue, loci: Sequence[LocusStates]) -> None:
+    def __init__(self, catalogue: Catalogue, loci: Sequence[tuple[str, tuple[Genotype, ...]]]) -> None:
         self.catalogue = catalogue
-        self.loci = list(loci)
-        self.place = {states.locus: index for index, states in enumerate(loci)}
+        self.genotypes = [genotypes for _, genotypes in loci]
+        self.place = {locus: index for index, (locus, _) in enumerate(loci)}
+        self._true: dict[Condition, Floats] = {}
 
     def look(self, trait: str, rules: Rules) -> LookFactors:
         """The tables of one look; ``rules`` are those that speak of it at its stage."""
@@ -156,13 +239,13 @@ class FactorMaker:
                 scope = self._scope(mask.when)
                 shown = [mask.show[trait].get(level.id, 0.0) for level in levels] if trait in mask.show else None
                 even = np.full(len(levels), 1 / len(levels))
-                masks.append((Factor.of(scope, self._holds(mask.when, scope)), np.array(shown) if shown else even))
+                masks.append((Factor(scope, self._holds(mask.when, scope)), np.array(shown) if shown else even))
         damping = []
         for mask in rules.masks:
             if trait in mask.damp:
                 scope = self._scope(mask.when)
                 log = np.log(max(mask.damp[trait], LEAST))
-                damping.append(Factor.of(scope, self._holds(mask.when, scope) * log))
+                damping.append(Factor(scope, self._holds(mask.when, scope) * log))
         diluted = tuple(self._diluted(gene, rules) for gene in sorted(thinned))
         base = np.array([*(level.base for level in levels), 0.0])
         return LookFactors(base, self._summed(plain), diluted, tuple(masks), tuple(damping), scale)
@@ -175,7 +258,7 @@ class FactorMaker:
             levels = self.catalogue.traits[effect.trait].levels
             push = np.array([*(effect.push.get(level.id, 0.0) for level in levels), effect.shift])
             by_scope[scope] = by_scope.get(scope, np.zeros(1)) + self._holds(effect.when, scope) * push
-        return tuple(Factor.of(scope, table) for scope, table in by_scope.items())
+        return tuple(Factor(scope, table) for scope, table in by_scope.items())
 
     def _diluted(self, gene: str, rules: Rules) -> Diluted:
         (own,) = self._summed([effect for effect in rules.effects if effect.own_gene == gene])
@@ -185,29 +268,30 @@ class FactorMaker:
                 scope = self._scope(rule.when)
                 log = self._holds(rule.when, scope) * np.log(max(rule.times, LEAST))
                 by_scope[scope] = by_scope.get(scope, np.zeros(1)) + log
-        return Diluted(own, tuple(Factor.of(scope, table) for scope, table in by_scope.items()))
-
-    def _locus_of(self, condition: Condition) -> str:
-        return self.catalogue.locus_of(condition)
+        return Diluted(own, tuple(Factor(scope, table) for scope, table in by_scope.items()))
 
     def _scope(self, when: Sequence[Condition]) -> tuple[int, ...]:
-        named = {self.place[self._locus_of(condition)] for condition in when if self._locus_of(condition) in self.place}
-        scope = tuple(sorted(named))
-        if prod(len(self.loci[place].genotypes) for place in scope) > MOST_ENTRIES:
+        loci = {self.catalogue.locus_of(condition) for condition in when}
+        scope = tuple(sorted(self.place[locus] for locus in loci if locus in self.place))
+        if prod(len(self.genotypes[place]) for place in scope) > MOST_ENTRIES:
             raise InputError(f"rules over {len(scope)} loci at once are too many to search through", "catalogue")
         return scope
 
     def _holds(self, when: When, scope: tuple[int, ...]) -> Floats:
         """1 where all conditions hold, shape (states of each locus of the scope …, 1)."""
-        shape = [len(self.loci[place].genotypes) for place in scope]
-        holds = np.ones(shape)
+        if len(when) == 1 and scope:
+            return self._where(when[0], scope[0])[:, np.newaxis]
+        holds = np.ones([len(self.genotypes[place]) for place in scope])
         for condition in when:
-            place = self.place.get(self._locus_of(condition))
+            place = self.place.get(self.catalogue.locus_of(condition))
             if place is None:
                 holds = holds * float(0 in condition.copies)
-                continue
-            states = self.loci[place].genotypes
-            counts = [state.count(condition.gene) if condition.gene else len(state) for state in states]
-            true = np.array([float(count in condition.copies) for count in counts])
-            holds = holds * true.reshape([-1 if other == place else 1 for other in scope])
+            else:
+                holds = holds * self._where(condition, place).reshape([-1 if other == place else 1 for other in scope])
         return np.asarray(holds[..., np.newaxis])
+
+    def _where(self, condition: Condition, place: int) -> Floats:
+        """1 where a condition holds, (states of its locus,)."""
+        if condition not in self._true:
+            self._true[condition] = np.array([float(condition.holds_in(state)) for state in self.genotypes[place]])
+        return self._true[condition]

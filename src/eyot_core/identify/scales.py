@@ -21,23 +21,23 @@ MOST_SHIFT = 500.0
 def shifted(chances: Floats, scale: Sequence[int], shift: Floats) -> Floats:
     """Chances with the levels on the scale moved by ``shift``; levels off it keep theirs.
 
-    ``chances``: shape (…, levels), ``shift``: shape (…) or broadcastable to it.
+    ``chances``: shape (levels, …), ``shift``: shape (…) or broadcastable to it.
 
     >>> shifted(np.array([0.5, 0.5]), (0, 1), np.array(np.log(3))).round(12).tolist()
     [0.25, 0.75]
     """
     if not len(scale) or not np.any(shift):
         return chances
-    changed = chances.copy()
-    on = chances[..., list(scale)]
-    upto, beyond = np.cumsum(on, axis=-1), np.cumsum(on[..., ::-1], axis=-1)[..., ::-1]
-    none = np.zeros((*on.shape[:-1], 1))
-    step = np.exp(np.clip(shift, -MOST_SHIFT, MOST_SHIFT) / 2)[..., np.newaxis]
+    levels = list(scale)
+    on = chances[levels]
+    upto, beyond = np.cumsum(on, axis=0), np.cumsum(on[::-1], axis=0)[::-1]
+    step = np.exp(np.clip(shift, -MOST_SHIFT, MOST_SHIFT) / 2)
     # of the differences of neighbouring q, multiplied out, so that no small chance is lost to rounding
-    below = np.concatenate([none, upto[..., :-1]], axis=-1) / step + step * beyond
-    above = upto / step + step * np.concatenate([beyond[..., 1:], none], axis=-1)
-    whole = upto[..., -1:]
-    bottom = below * above
-    moved = np.divide(on * whole * whole, bottom, out=np.zeros_like(bottom), where=(bottom > 0) & (on > 0))
-    changed[..., list(scale)] = moved
+    below, above = step * beyond, upto / step
+    below[1:] += upto[:-1] / step
+    above[:-1] += step * beyond[1:]
+    bottom = np.multiply(below, above, out=below)
+    square = upto[-1] * upto[-1]
+    changed = chances.copy()
+    changed[levels] = np.divide(on * square, bottom, out=np.zeros_like(bottom), where=(bottom > 0) & (on > 0))
     return changed

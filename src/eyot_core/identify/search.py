@@ -11,8 +11,8 @@ Source: branch and bound; the bounds on a softmax hold by monotony of each score
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Sequence
-from dataclasses import dataclass, field
-from functools import cached_property
+from dataclasses import dataclass, field, replace
+from functools import cache, cached_property
 from math import prod
 
 import numpy as np
@@ -22,20 +22,21 @@ from eyot_core.catalogue.model import Catalogue, Condition
 from eyot_core.genetics.inheritance import Genotype
 from eyot_core.genetics.population import LocusStates, MergedStates, Population, merged
 from eyot_core.genetics.tables import Floats
+from eyot_core.identify.estimation import WALKS, estimated
 from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.factors import LEAST, Diluted, Factor, FactorMaker, LookFactors, States
 from eyot_core.identify.scales import MOST_SHIFT
 from eyot_core.identify.traits import Rules, rules_of
 
 ALL_OF = 200_000
-PASSES = (1_000, 30_000)
+FOLLOWED = 1_000
 FEWEST = 200
-MOST_FOLLOWED = 100_000
-"""Prefixes times looks that are followed at a time in one answer, whatever the passes; a step of it takes most of a second."""
+MOST_FOLLOWED = 15_000
+"""Prefixes times looks that are followed at a time in one answer of many animals."""
 AHEAD = 1.3
 """How many times as many prefixes are looked at as are followed, chosen by what was known before their last locus."""
-NEGLIGIBLE = 1e-10
 GOOD_ENOUGH = 5e-2
+"""What share of the mass may be given up: where it is more, what lies there is estimated."""
 Bools = NDArray[np.bool_]
 KindOf = Callable[[Genotype], Hashable]
 
@@ -49,6 +50,8 @@ class Searched:
     each gene load, (genotypes, loads), largest mass first. ``looks``: which looks speak of the part, with their likelihoods
     ``by_look`` (genotypes, looks).
     ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more; both (loads,).
+    ``walks``: where the rest was estimated, which of the genotypes only stand for it, and how surely; ``unlisted``: mass that is
+    counted though its genotypes are left out here, (loads,).
     """
 
     loci: tuple[MergedStates, ...]
@@ -59,16 +62,77 @@ class Searched:
     by_look: Floats
     given_up: Floats
     best_given_up: Floats
+    walks: Walks | None = None
+    unlisted: Floats | None = None
 
     @cached_property
     def total(self) -> Floats:
-        """All mass that was searched, by gene load, (loads,)."""
-        return np.asarray(self.mass.sum(axis=0))
+        """All mass that was searched or estimated, by gene load, (loads,)."""
+        return np.asarray(self.mass.sum(axis=0) + (0.0 if self.unlisted is None else self.unlisted))
+
+    @cached_property
+    def found(self) -> Floats:
+        """All mass whose genotypes were found, by gene load, (loads,)."""
+        return np.asarray(self.mass[: self.walks.found].sum(axis=0)) if self.walks else self.total
 
     @cached_property
     def chances(self) -> Floats:
         """Posterior chances of what was searched under each gene load, (genotypes, loads); columns sum to 1 (or to 0)."""
         return np.divide(self.mass, self.total, out=np.zeros_like(self.mass), where=self.total > 0)
+
+    def all_different(self) -> Searched:
+        """Without the genotypes that only stand for others, though their mass is counted."""
+        if self.walks is None:
+            return self
+        rows = slice(self.walks.found)
+        own = {name: getattr(self, name)[rows] for name in ("states", "prior", "mass", "by_look")}
+        return replace(self, **own, walks=None, unlisted=self.total - self.found)
+
+    def mass_at(self, place: int) -> Floats:
+        """How much mass each state of one locus has, by gene load: (states, loads)."""
+        return np.asarray(self._mass_at(place, slice(None), 0, 1)[0])
+
+    def mass_by_group(self, place: int) -> Floats:
+        """The same as each group of walks alone would estimate it: (groups, states, loads); one group where nothing is estimated."""
+        if self.walks is None:
+            return self.mass_at(place)[np.newaxis]
+        found, groups = self.walks.found, len(self.walks.inside)
+        own = self._mass_at(place, slice(found), 0, 1)
+        walked = self._mass_at(place, slice(found, None), self.walks.groups, groups)
+        return np.asarray(own + walked * self.walks.by_group[:, np.newaxis, np.newaxis])
+
+    def _mass_at(self, place: int, rows: slice, groups: NDArray[np.intp] | int, count: int) -> Floats:
+        kinds = len(self.loci[place].members)
+        index = groups * kinds + self.states[rows, place].astype(np.intp)
+        summed = [np.bincount(index, column, count * kinds) for column in self.mass[rows].T]
+        return np.asarray(np.stack(summed, axis=1), dtype=np.float64).reshape(count, kinds, -1)
+
+
+@dataclass(frozen=True)
+class Walks:
+    """How the mass outside of what was found was estimated: the first ``found`` rows are all different, largest mass first; the others
+    stand where walks stood. ``groups``: of which group each of these walks is, (walked,); ``inside``: the share of each group's walks
+    that stood in what was found, (groups,)."""
+
+    found: int
+    groups: NDArray[np.intp]
+    inside: Floats
+
+    @property
+    def outside(self) -> float:
+        """What each walk outside counts for, in shares of all that was found."""
+        return self._odds(float(self.inside.mean())) / max(1, len(self.groups))
+
+    @cached_property
+    def by_group(self) -> Floats:
+        """How many times as much each walk of a group would count for by that group alone, (groups,)."""
+        counts = np.bincount(self.groups, minlength=len(self.inside))
+        odds = np.array([self._odds(float(inside)) for inside in self.inside])
+        return np.asarray(odds / np.maximum(1, counts) / max(self.outside, LEAST))
+
+    def _odds(self, inside: float) -> float:
+        inside = max(inside, 1 / WALKS)
+        return (1 - inside) / inside
 
 
 @dataclass
@@ -159,20 +223,38 @@ def _searched_part(
     kinds = kinds_of(catalogue, [rules[look.trait] for _, look in evidence])
     whole = tuple(merged(states, kinds.get(states.locus, _all_alike)) for states in loci)
     loci = tuple(one.states for one in whole)
-    maker = FactorMaker(catalogue, loci)
+    maker = FactorMaker(catalogue, [(states.locus, states.genotypes) for states in loci])
     numbers = tuple(index for index, _ in evidence)
     looks = [(maker.look(look.trait, rules[look.trait]), look.vector) for _, look in evidence]
     if prod(len(states.genotypes) for states in loci) <= ALL_OF:
         return _all_of(whole, numbers, looks, weights)
-    best, least = None, 0.0
-    for most in sorted({min(most, max(FEWEST, followed // max(1, len(looks)))) for most in PASSES}):
-        best = _Search(whole, numbers, looks, weights, most, least).run()
-        mass, given_up = float(best.total @ weights), float(best.given_up @ weights)
-        if given_up < GOOD_ENOUGH * (mass + given_up):
-            break
-        least = NEGLIGIBLE * mass
-    assert best is not None
-    return best
+    most = min(FOLLOWED, max(FEWEST, followed // max(1, len(looks))))
+    if best := _Search(whole, numbers, looks, weights, most).run(GOOD_ENOUGH):
+        return best
+    return (
+        _estimated_part(whole, numbers, looks, weights, most / FOLLOWED)
+        or _Search(whole, numbers, looks, weights, most).bounded()
+    )
+
+
+def _estimated_part(
+    whole: tuple[MergedStates, ...],
+    numbers: tuple[int, ...],
+    looks: Sequence[tuple[LookFactors, Floats]],
+    weights: Floats,
+    share: float,
+) -> Searched | None:
+    """What was found and what walks stand for; None where nothing was found that could show what was seen."""
+    one = estimated([at.states for at in whole], looks, weights, share)
+    mass = one.prior * one.by_look.prod(axis=1)[:, np.newaxis]
+    found, walks = float((mass[: one.found] @ weights).sum()), Walks(one.found, one.groups, one.inside)
+    if not found > 0:
+        return None
+    by_load = one.prior[one.found :] / (one.prior[one.found :] @ weights)[:, np.newaxis]
+    mass[one.found :] = found * walks.outside * by_load
+    prior = mass / one.by_look.prod(axis=1)[:, np.newaxis]
+    nothing = np.zeros(len(weights))
+    return Searched(whole, one.states, prior, mass, numbers, one.by_look, nothing, nothing, walks)
 
 
 def _all_alike(genotype: Genotype) -> Hashable:
@@ -187,7 +269,7 @@ def kinds_of(catalogue: Catalogue, rules: Sequence[Rules]) -> dict[str, KindOf]:
             asked.setdefault(catalogue.locus_of(condition), {})[condition] = None
 
     def kind_of(conditions: Sequence[Condition]) -> KindOf:
-        return lambda genotype: tuple(condition.holds_in(genotype) for condition in conditions)
+        return cache(lambda genotype: tuple(condition.holds_in(genotype) for condition in conditions))
 
     return {locus: kind_of(list(conditions)) for locus, conditions in asked.items()}
 
@@ -253,7 +335,7 @@ def _in_order(catalogue: Catalogue, loci: Sequence[LocusStates], rules: dict[str
 
 
 class _Search:
-    """One pass: keeps at most ``most`` prefixes at a time, and none whose bound is below ``least``.
+    """Keeps at most ``most`` prefixes at a time.
 
     ``weights``: of the gene loads; ``chance``: of each prefix under each load, (prefixes, loads).
     """
@@ -265,9 +347,8 @@ class _Search:
         looks: Sequence[tuple[LookFactors, Floats]],
         weights: Floats,
         most: int,
-        least: float,
     ) -> None:
-        self.loci, self.numbers, self.most, self.least = loci, numbers, most, least
+        self.loci, self.numbers, self.most = loci, numbers, most
         self.states: States = np.zeros((1, len(loci)), dtype=np.int8)
         self.weights = weights
         self.chance = np.ones((1, len(weights)))
@@ -295,11 +376,30 @@ class _Search:
         look.best_of_rows = _largest_likelihood(look)
         return look
 
-    def run(self) -> Searched:
-        """Through all loci."""
+    def run(self, good_enough: float) -> Searched | None:
+        """Through all loci; None as soon as a larger share is given up, whatever else would be found."""
         for place in range(len(self.loci)):
             self._grow(place)
             self._prune(self.most)
+            given_up = float(self.given_up @ self.weights)
+            if given_up > good_enough * (float(self._bounds().sum(axis=0) @ self.weights) + given_up):
+                return None
+        return self._found()
+
+    def bounded(self) -> Searched:
+        """Through all loci, whatever is given up."""
+        found = self.run(1.0)
+        assert found is not None
+        return found
+
+    def _bounds(self) -> Floats:
+        """The most mass that the continuations of each prefix can have, by gene load, (prefixes, loads)."""
+        by_load = self.chance.copy()
+        for look in self.looks:
+            by_load *= look.best[:, np.newaxis]
+        return by_load
+
+    def _found(self) -> Searched:
         by_look = np.stack([look.best for look in self.looks], axis=1) if self.looks else np.ones((len(self.chance), 0))
         left = (self.given_up, self.best_given_up)
         return _in_descending_order(self.loci, self.states, self.chance, self.numbers, by_look, self.weights, left)
@@ -367,13 +467,11 @@ class _Search:
 
     def _prune(self, most: int) -> NDArray[np.intp] | slice:
         """Gives up all but the prefixes of the largest bounds; which are left."""
-        by_load = self.chance.copy()
-        for look in self.looks:
-            by_load *= look.best[:, np.newaxis]
+        by_load = self._bounds()
         bound = by_load @ self.weights
-        kept = bound >= self.least if self.least > 0 else np.ones(len(bound), dtype=bool)
-        if kept.sum() > most:
-            floor = np.partition(bound[kept], -most)[-most]
+        kept = np.ones(len(bound), dtype=bool)
+        if len(bound) > most:
+            floor = np.partition(bound, -most)[-most]
             kept &= bound >= floor
             if kept.sum() > most:  # ties at the floor
                 kept[np.flatnonzero(kept & (bound == floor))[most - int((bound > floor).sum()) :]] = False

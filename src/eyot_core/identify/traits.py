@@ -284,30 +284,30 @@ class _Room:
 def _chances(catalogue: Catalogue, trait_id: str, rules: Rules, room: Room) -> Floats:
     """Softmax of base and diluted pushes, shifted along the scale, then what the deciding mask shows, then damping."""
     trait = catalogue.traits[trait_id]
-    count = len(trait.levels)
-    score = np.zeros((*room.shape, count)) + np.array([level.base for level in trait.levels])
+    count, levels_first = len(trait.levels), (slice(None), *([np.newaxis] * len(room.shape)))
+    chances = np.zeros((count, *room.shape)) + np.array([level.base for level in trait.levels])[levels_first]
     shift = np.zeros(room.shape)
     held = [(effect, holds) for effect in rules.effects if (holds := room.holds(effect.when)).any()]
     dilutions = _dilution_factors(rules, room, {effect.own_gene for effect, _ in held})
     for effect, holds in held:
         strength = holds * dilutions.get(effect.own_gene or "", np.ones([1] * len(room.shape)))
         for level, push in effect.push.items():
-            score[..., trait.level_index[level]] += push * strength
+            chances[trait.level_index[level]] += push * strength
         if effect.shift:
             shift = shift + effect.shift * strength
-    score -= score.max(axis=-1, keepdims=True)
-    chances = np.exp(score)
-    chances /= chances.sum(axis=-1, keepdims=True)
+    chances -= chances.max(axis=0)
+    np.exp(chances, out=chances)
+    chances /= chances.sum(axis=0)
     chances = shifted(chances, trait.scale, shift)
     for mask in sorted(rules.masks, key=lambda rule: rule.rank):
         if trait_id in mask.decides:
             active = np.broadcast_to(room.holds(mask.when), room.shape)
-            chances[active] = _shown_by(mask, trait_id, trait.level_index)
+            chances[:, active] = _shown_by(mask, trait_id, trait.level_index)[:, np.newaxis]
     for mask in rules.masks:
         if trait_id in mask.damp:
-            factor = np.where(room.holds(mask.when), mask.damp[trait_id], 1.0)[..., np.newaxis]
+            factor = np.where(room.holds(mask.when), mask.damp[trait_id], 1.0)
             chances = factor * chances + (1 - factor) / count
-    return np.asarray(chances)
+    return np.ascontiguousarray(np.moveaxis(chances, 0, -1))
 
 
 def _dilution_factors(rules: Rules, room: Room, genes: set[str | None]) -> dict[str, Floats]:

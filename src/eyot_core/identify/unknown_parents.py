@@ -8,28 +8,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from math import prod
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eyot_core.catalogue.model import Catalogue, GeneLoad
 from eyot_core.errors import InputError
-from eyot_core.genetics.inheritance import FEMALE
-from eyot_core.genetics.population import LocusStates, MergedStates, Population, merged, population
+from eyot_core.genetics.inheritance import FEMALE, Genotype
+from eyot_core.genetics.population import MergedStates, Population, merged, population
 from eyot_core.genetics.tables import Floats, as_chance
 from eyot_core.identify.combinations import Combo, best_combos
 from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, answering, evidence_of
-from eyot_core.identify.factors import FactorMaker, States
+from eyot_core.identify.factors import FactorMaker, LookFactors, States
 from eyot_core.identify.questions import ODD_BELOW, NextLook, Surprise, information_bits
 from eyot_core.identify.search import MOST_FOLLOWED, KindOf, Searched, kinds_of, searched
 from eyot_core.identify.traits import rules_of
 
 USEFUL_BELOW = 0.05
-MOST_STEPS = 1_500
-MOST_CASES = 4_000
-MOST_PAIRS = 200_000
+MOST_STEPS = 4_000
+ALL_CASES, FEW_CASES = 60_000, 1_500
+"""How many cases are told apart to reckon what a look would tell; how many where not all was searched."""
+DRAWN = 4_096
+"""How many animals are drawn from the posterior where there are more."""
 MOST_CODES = 2**50
 SURE_OF_ORDER = 1e-12
 
@@ -82,13 +85,14 @@ class OpenIdentification:
 
     @property
     def missed(self) -> float:
-        """A proven upper bound on the posterior mass of all genotypes that were not searched."""
-        if not any(part.given_up.any() for part in self.parts):
+        """A proven upper bound on the posterior mass of all genotypes that were not searched; where it was estimated, the estimate."""
+        if not any(part.given_up.any() or part.walks for part in self.parts):
             return 0.0
         with np.errstate(divide="ignore"):
             logs = np.log(self.weights) + sum(np.log(part.total + part.given_up) for part in self.parts)
+            found = np.log(self.weights) + sum(np.log(part.found) for part in self.parts)
         top = float(logs.max())
-        return 1 - float(np.exp(self._log_by_load - top).sum() / np.exp(logs - top).sum())
+        return max(0.0, 1 - float(np.exp(found - top).sum() / np.exp(logs - top).sum()))
 
     @property
     def female(self) -> float:
@@ -102,27 +106,41 @@ class OpenIdentification:
     def copies(self, gene: str) -> dict[str, float]:
         """Chances of 0, 1 and 2 copies of a gene."""
         part, place = self._place_of[self.catalogue.genes[gene].locus]
-        locus = part.loci[place]
-        shares = [locus.shares_of(lambda genotype: genotype.count(gene), kind) for kind in range(len(locus.members))]
-        by_kind = np.zeros((len(shares), len(self.loads)))
-        np.add.at(by_kind, part.states[:, place], part.chances)
-        return {
-            str(count): as_chance(
-                sum(
-                    float((of[count] * chance) @ self.loads)
-                    for of, chance in zip(shares, by_kind, strict=True)
-                    if count in of
-                )
-            )
-            for count in range(3)
+        by_kind = part.mass_at(place) / np.where(part.total > 0, part.total, 1.0)
+        chances = self._chances_of(gene, by_kind, self.loads)
+        return {str(count): as_chance(chance) for count, chance in enumerate(chances)}
+
+    def _chances_of(self, gene: str, by_kind: Floats, loads: Floats) -> Floats:
+        """Chances of 0, 1 and 2 copies, (…, 3): ``by_kind`` of the states of its locus under each load, (…, states, loads);
+        ``loads`` (…, loads)."""
+        part, place = self._place_of[self.catalogue.genes[gene].locus]
+        shares = part.loci[place].shares_by(lambda genotype: genotype.count(gene), 3)
+        return np.asarray(np.einsum("...kl,ckl,...l->...c", by_kind, shares, loads))
+
+    @cached_property
+    def standard_error(self) -> float:
+        """The largest of the genes' chances, where a part was estimated: from groups of walks that know nothing of one another."""
+        totals = [part.mass_by_group(0).sum(axis=1) if part.loci else part.total[np.newaxis] for part in self.parts]
+        with np.errstate(divide="ignore"):
+            logs = np.asarray(np.log(self.weights) + sum(np.log(total) for total in totals))
+        loads = np.exp(logs - logs.max(axis=1, keepdims=True))
+        loads /= loads.sum(axis=1, keepdims=True)
+        by_kind = {
+            at.whole.locus: part.mass_by_group(place) / np.where(total > 0, total, 1.0)[:, np.newaxis]
+            for part, total in zip(self.parts, totals, strict=True)
+            for place, at in enumerate(part.loci)
         }
+        chances = [self._chances_of(gene.id, by_kind[gene.locus], loads) for gene in self.catalogue.genes.values()]
+        return float(np.std(chances, axis=1, ddof=1).max() / np.sqrt(len(loads)))
 
     def combos(self, top: int) -> list[Combo]:
         """The most probable genotypes with their chances; equal ones in the order of the genotypes."""
-        return best_combos(self.parts, self.loads, top)
+        return best_combos([part.all_different() for part in self.parts], self.loads, top)
 
     def proven_combos(self, top: int) -> int:
-        """How many of the first combinations are proven to be the most probable ones of all."""
+        """How many of the first combinations are proven to be the most probable ones of all; none where any were estimated."""
+        if self.is_estimated:
+            return 0
         most = [part.mass.max(axis=0) for part in self.parts]
         rivals = np.zeros(len(self.weights))
         for place, part in enumerate(self.parts):
@@ -130,6 +148,11 @@ class OpenIdentification:
             rivals = np.maximum(rivals, prod([*others[:place], part.best_given_up, *others[place + 1 :]]))
         rival = float(rivals @ self.weights) / float(np.exp(self._log_by_load).sum())
         return sum(chance >= rival * (1 - SURE_OF_ORDER) for _, chance in self.combos(top))
+
+    @property
+    def is_estimated(self) -> bool:
+        """Was anything of it estimated by walks?"""
+        return any(part.walks for part in self.parts)
 
     def looks(self, look_stage: str | None) -> list[NextLook]:
         """The traits without an observation at the stage or later, largest gain first."""
@@ -139,59 +162,78 @@ class OpenIdentification:
         return sorted(looks, key=lambda look: -look.gain)
 
     def _gain(self, trait: str, stage: str) -> float:
-        rules = rules_of(self.catalogue, trait, stage)
-        loci, states, weights = self._cases(kinds_of(self.catalogue, [rules]))
-        shown = FactorMaker(self.catalogue, loci).look(trait, rules).shown(states)
+        kinds = _kinds_of_look(self.catalogue, trait, stage)
+        finer = {
+            locus: merged(part.loci[place].whole, kinds[locus])
+            for locus, (part, place) in self._place_of.items()
+            if locus in kinds
+        }
+        is_all = prod(len(one.members) for one in finer.values()) <= (FEW_CASES if self.missed else ALL_CASES)
+        states, weights = self._all_cases(finer) if is_all else self._drawn_cases(finer)
+        named = tuple((locus, one.states.genotypes) for locus, one in finer.items())
+        shown = _factors_of(self.catalogue, trait, stage, named).shown(states)
         r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
         return information_bits(weights, shown @ answering(self.catalogue.traits[trait], r))
 
-    def _cases(self, kinds: Mapping[str, KindOf]) -> tuple[list[LocusStates], States, Floats]:
-        """What the animal may have at some loci, as far as a look tells it apart: (cases, loci), with chances.
-
-        The least probable cases are left out where there are too many.
-        """
-        loci: list[LocusStates] = []
+    def _all_cases(self, finer: Mapping[str, MergedStates]) -> tuple[States, Floats]:
+        """All that the animal may have at some loci, as far as a look tells it apart: (cases, loci), with chances (cases,)."""
         states, weights = np.zeros((1, 0), dtype=np.int8), np.ones((1, len(self.loads)))
+        order: list[str] = []
         for part in self.parts:
-            places = [place for place, at in enumerate(part.loci) if at.whole.locus in kinds]
+            places = [place for place, at in enumerate(part.loci) if at.whole.locus in finer]
             if places:
-                finer_loci = [merged(part.loci[place].whole, kinds[part.loci[place].whole.locus]) for place in places]
-                loci += [one.states for one in finer_loci]
-                own, shares = self._likeliest(
-                    *self._told_apart(part, places, finer_loci), max(1, MOST_PAIRS // len(weights))
-                )
+                names = [part.loci[place].whole.locus for place in places]
+                own, shares = self._told_apart(part, places, [finer[name] for name in names])
                 rows, others = np.divmod(np.arange(len(weights) * len(shares)), len(shares))
-                states, weights = self._likeliest(
-                    np.concatenate([states[rows], own[others]], axis=1), weights[rows] * shares[others]
-                )
-        return loci, states, weights @ self.loads / float((weights @ self.loads).sum())
+                states, weights = np.concatenate([states[rows], own[others]], axis=1), weights[rows] * shares[others]
+                order += names
+        return states[:, [order.index(name) for name in finer]], weights @ self.loads
 
     def _told_apart(
         self, part: Searched, places: Sequence[int], finer_loci: Sequence[MergedStates]
     ) -> tuple[States, Floats]:
         """A part's posterior at some of its loci, divided as another look tells states apart: (cases, places), (cases, loads)."""
-        states, shares = _cases_of(*self._likeliest(part.states[:, places], part.chances))
+        states, shares = _cases_of(part.states[:, places], part.chances)
         for column, (place, finer) in enumerate(zip(places, finer_loci, strict=True)):
             at = part.loci[place]
             kind = {member: number for number, members in enumerate(finer.members) for member in members}
             position = {genotype: kind[member] for member, genotype in enumerate(at.whole.genotypes)}
-            table = np.zeros((len(at.members), len(finer.members), len(self.loads)))
-            for number in range(len(at.members)):
-                for answer, share in at.shares_of(position.__getitem__, number).items():
-                    table[number, answer] = share
+            table = at.shares_by(position.__getitem__, len(finer.members)).swapaxes(0, 1)
             rows, kinds = np.nonzero(np.any(table, axis=2)[states[:, column].astype(np.intp)])
             weights = shares[rows] * table[states[rows, column], kinds]
             states = states[rows]
             states[:, column] = kinds
-            states, shares = self._likeliest(states, weights)
-        return _cases_of(states, shares)
+            states, shares = _cases_of(states, weights)
+        return states, shares
 
-    def _likeliest(self, states: States, weights: Floats, most: int = MOST_CASES) -> tuple[States, Floats]:
-        """The cases that are most probable over all loads, where there are more than ``most``; ``weights``: (cases, loads)."""
-        if len(weights) <= most:
-            return states, weights
-        kept = np.sort(np.argsort(-(weights @ self.loads), kind="stable")[:most])
-        return states[kept], weights[kept]
+    def _drawn_cases(self, finer: Mapping[str, MergedStates]) -> tuple[States, Floats]:
+        """The same where there are too many: of animals drawn from the posterior."""
+        columns = []
+        for locus, one in finer.items():
+            kind = np.zeros(len(one.whole.genotypes), dtype=np.int8)
+            for number, members in enumerate(one.members):
+                kind[list(members)] = number
+            columns.append(kind[self._drawn[locus]])
+        states, weights = _cases_of(np.stack(columns, axis=1), np.full((DRAWN, 1), 1 / DRAWN))
+        return states, weights[:, 0]
+
+    @cached_property
+    def _drawn(self) -> dict[str, NDArray[np.intp]]:
+        """Animals drawn from the posterior: by locus which of its genotypes each has, (animals,)."""
+        rng = np.random.default_rng(DRAWN)
+        load = _drawn_evenly(rng, self.loads, DRAWN)
+        found = {at.whole.locus: np.zeros(DRAWN, dtype=np.intp) for part in self.parts for at in part.loci}
+        for number in np.unique(load):
+            own = np.flatnonzero(load == number)
+            for part in self.parts:
+                rows = _drawn_evenly(rng, part.chances[:, number], len(own))
+                for place, at in enumerate(part.loci):
+                    states = part.states[rows, place]
+                    for kind in np.unique(states):
+                        has = own[states == kind]
+                        members = _drawn_evenly(rng, at.shares[kind][number], len(has))
+                        found[at.whole.locus][has] = np.array(at.members[kind])[members]
+        return found
 
     def surprises(self) -> list[Surprise]:
         """Answers that the others hardly lead one to expect, the worst first."""
@@ -210,6 +252,26 @@ class OpenIdentification:
         without = (part.prior * others[:, np.newaxis]).sum(axis=0)
         rest = [other.total for other in self.parts if other is not part]
         return float(self.weights @ prod([part.total, *rest]) / (self.weights @ prod([without, *rest])))
+
+
+@lru_cache(maxsize=512)
+def _kinds_of_look(catalogue: Catalogue, trait: str, stage: str) -> dict[str, KindOf]:
+    return kinds_of(catalogue, [rules_of(catalogue, trait, stage)])
+
+
+@lru_cache(maxsize=512)
+def _factors_of(
+    catalogue: Catalogue, trait: str, stage: str, loci: tuple[tuple[str, tuple[Genotype, ...]], ...]
+) -> LookFactors:
+    """The tables of a look at loci with these states; the same for all animals of whom the same is asked."""
+    return FactorMaker(catalogue, loci).look(trait, rules_of(catalogue, trait, stage))
+
+
+def _drawn_evenly(rng: np.random.Generator, weights: Floats, count: int) -> NDArray[np.intp]:
+    """Numbers from 0, each as often as its weight says, but for one time, in no order."""
+    upto = np.cumsum(weights)
+    at = np.searchsorted(upto, (np.arange(count) + rng.random()) / count * upto[-1])
+    return rng.permutation(np.minimum(at, len(weights) - 1))
 
 
 def _cases_of(states: States, weights: Floats) -> tuple[States, Floats]:
@@ -291,4 +353,6 @@ def _answer_of(one: OpenIdentification, top: int, look_stage: str | None) -> dic
     }
     if missed == 0:
         return answer
+    if one.is_estimated:
+        return answer | {"estimated": {"standard_error": one.standard_error}}
     return answer | {"proven_combos": one.proven_combos(top), "bound_is_useful": missed < USEFUL_BELOW}

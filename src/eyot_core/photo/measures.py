@@ -16,7 +16,6 @@ from functools import cached_property
 import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, label
-from scipy.signal import find_peaks
 from skimage.filters import threshold_otsu
 
 from eyot_core.colour import lab
@@ -237,6 +236,8 @@ def _pattern(back: _Back) -> Measured:
 
 
 def _lobes(back: _Back) -> Value | Missing:
+    from scipy.signal import find_peaks  # takes most of a second, which no page needs
+
     counts, shown, plain = [], [], []
     for side in (-1, 1):
         rows = (side * back.v > FLANK[0]) & (side * back.v < FLANK[1])
