@@ -18,10 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue
-from eyot_core.catalogue.model import Trait
+from eyot_core.catalogue.model import GeneLoad, Trait
 from eyot_core.catalogue.read import catalogue_from
 from eyot_core.errors import InputError
 from eyot_core.genetics.pairing import Pairing, pairing_from
+from eyot_core.genetics.population import population
 from eyot_core.genetics.tables import Marginals
 from eyot_core.identify import estimation
 from eyot_core.identify.evidence import CONFIDENCE, Hatchling, Observation, answering, hatchlings_from, mistakes
@@ -41,7 +42,8 @@ UNCERTAIN, UNLISTED = 0.25, 0.05
 JITTER, LINE = 0.3, 0.3
 VARIANTS = 10
 SURE, BINS = 0.97, 10
-OPEN_SAMPLE, ORDER_SAMPLE = 40, 200
+OPEN_SAMPLE, ORDER_SAMPLE = 240, 200
+OPEN_LOOKS, SHOWING, DOUBLE, HARDLY = 20, 0.7, 0.1, 0.05
 EYE_PAIRINGS, ESTIMATED = 150, 60
 CUE = 0.65
 HALF = 0.5
@@ -265,20 +267,39 @@ def judged(work: tuple[int, bool, Eye | None]) -> list[Called]:
     return found
 
 
+def animal_of(random: np.random.Generator, most: int) -> Genotype:
+    """An animal with up to so many genes, each number as likely, each gene as likely as any other: recessives mostly in two copies, so that
+    they show, others mostly in one. No more than two alleles at a locus, and none that does not live."""
+    catalogue = builtin_catalogue()
+    wanted, animal = int(random.integers(0, most + 1)), {}
+    while sum(len(set(alleles)) for alleles in animal.values()) < wanted:
+        gene = catalogue.genes[str(random.choice(list(catalogue.genes)))]
+        copies = 2 if random.random() < (SHOWING if gene.is_recessive else DOUBLE) else 1
+        both = sorted([*animal.get(gene.locus, []), *[gene.id] * copies])
+        if (
+            len(both) <= 2
+            and len(set(both)) * copies <= 2
+            and all(catalogue.genes[one].viability[both.count(one)] > 0 for one in both)
+        ):
+            animal[gene.locus] = both
+    return animal
+
+
 def judged_open(seed: int) -> list[tuple[float, float, bool]]:
-    """The first hatchling of a clutch without its parents, beside the same with them: (looks only, with parents, there)."""
-    clutch = clutch_of(seed, changed=False)
-    hatchling, truth = clutch.hatchlings[0], clutch.truths[0]
-    joint = Inference(clutch.stated, clutch.hatchlings).posteriors[0]
-    found = OpenIdentification.of(builtin_catalogue(), hatchling)
+    """Each gene of the catalogue in an animal of unknown parents, shown or not: the chance held, that without gene loads, and whether
+    it is there."""
+    random, catalogue = np.random.default_rng([8, seed]), builtin_catalogue()
+    truth = animal_of(random, MOST_GENES)
+    asked = random.choice(list(catalogue.traits), OPEN_LOOKS, replace=False)
+    hatchling = Hatchling("1", answers(catalogue, truth, asked, random, AS_THE_MODEL))
+    held, plain = (
+        OpenIdentification.of(catalogue, hatchling, population(catalogue, loads)) for loads in ((), (GeneLoad(1, 1),))
+    )
     rows = []
-    for gene in clutch.stated.given_genes:
-        prior = chance(clutch.stated, clutch.stated.expected_sums, gene)
-        if 1e-6 < prior < 1 - 1e-6:
-            copies = found.copies(gene)
-            recessive = clutch.stated.catalogue.genes[gene].is_recessive
-            only = copies["2"] if recessive else copies["1"] + copies["2"]
-            rows.append((only, chance(clutch.stated, joint.sums, gene), there(clutch.stated, truth, gene)))
+    for gene in catalogue.genes.values():
+        first = 2 if gene.is_recessive else 1
+        chances = [sum(list(one.copies(gene.id).values())[first:]) for one in (held, plain)]
+        rows.append((chances[0], chances[1], truth.get(gene.locus, []).count(gene.id) >= first))
     return rows
 
 
@@ -370,12 +391,16 @@ def report_looks(pool: ProcessPoolExecutor, tell: Tell) -> None:
 
 
 def report_open(pool: ProcessPoolExecutor, tell: Tell) -> None:
-    """Without parents, beside the same hatchlings with them."""
+    """Animals of unknown parents, with the population's gene loads and without."""
     opened = [one for rows in pool.map(judged_open, range(OPEN_SAMPLE)) for one in rows]
-    truths = np.array([one[2] for one in opened])
-    tell(f"\n## Without parents\n\n{OPEN_SAMPLE} hatchlings, {len(opened)} genes.\n\n{HEAD}")
-    tell(row("looks only, parents unknown", np.array([one[0] for one in opened]), truths))
-    tell(row("the same with parents and siblings", np.array([one[1] for one in opened]), truths))
+    held, plain, truths = (np.array(column) for column in zip(*opened, strict=True))
+    tell(
+        f"\n## Without parents\n\n{OPEN_SAMPLE} animals of 0 to {MOST_GENES} genes, {OPEN_LOOKS} looks at each.\n\n{HEAD}"
+    )
+    for name, chances in (("one load for all", plain), ("with gene loads", held)):
+        open_ = np.maximum(plain, held) > HARDLY
+        tell(row(f"{name}, all {len(truths):,} genes", chances, truths))
+        tell(row(f"{name}, the {open_.sum():,} genes that either holds for possible", chances[open_], truths[open_]))
 
 
 def estimated_off(seed: int) -> tuple[float, float, float, float]:

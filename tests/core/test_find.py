@@ -100,6 +100,17 @@ class Loose(TestCase):
         self.assertLess(snout, 3.0)
 
 
+class Heads(TestCase):
+    def test_a_coloured_head_beyond_a_neck_that_is_lit_out_is_the_first_end(self) -> None:
+        """Its edges end before it, and by their widths alone the tail would be taken for the head."""
+        lamp = windows_at_random(np.random.default_rng([9, 2, 12]))
+        taken = photographed(looks_of(2), 1202, "loose", lamp=lamp, paper=WHITE_PAPER, width=1000, height=750)
+        found = find_animal(Sight.of(taken.pixels))
+        away, from_snout = off(found, taken)
+        self.assertLess(away, 0.3)
+        self.assertLess(from_snout, 3.0, "half-widths from the snout to the first point")
+
+
 class OfAnotherRenderer(TestCase):
     """Photos of a camera that shares nothing with the one that the drawings have."""
 

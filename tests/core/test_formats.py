@@ -44,6 +44,7 @@ EXAMPLES = {
     "called": "label",
     "wanted": "wish",
 }
+ESTIMATED = "stranger"
 READ_AS = {"line": "texts", "hear": "texts"}  # where the schema of what goes in is not named as the command
 ANSWERS = {
     "cross": "outcomes",
@@ -128,7 +129,10 @@ class Formats(TestCase):
                 stored = FOLDER / f"examples/{name}.{ANSWERS[command]}.json"
                 if os.environ.get(REWRITE):
                     stored.write_text(json.dumps(answer, indent=2, ensure_ascii=False) + "\n")
-                self.same(json.loads(stored.read_text()), answer, name)
+                if name == ESTIMATED:
+                    self.estimated_alike(json.loads(stored.read_text()), answer)
+                else:
+                    self.same(json.loads(stored.read_text()), answer, name)
 
     def test_a_measured_photo_is_as_the_examples_and_schemas_say(self) -> None:
         taken = photographed(likeliest_looks(builtin_catalogue(), {}, "shed"), 5, "loose", width=600, height=450)
@@ -172,6 +176,16 @@ class Formats(TestCase):
         out, err = io.StringIO(), io.StringIO()
         self.assertEqual(run([*arguments], io.BytesIO(), out, err), 0, err.getvalue())
         return json.loads(out.getvalue())
+
+    def estimated_alike(self, stored: Any, got: Any) -> None:
+        """Estimates: other builds of the libraries round otherwise, and walks go other ways."""
+        for one, other in zip(stored["hatchlings"], got["hatchlings"], strict=True):
+            self.assertEqual(one.keys(), other.keys())
+            self.assertLess(other["estimated"]["standard_error"], 0.01)
+            self.assertEqual(one["combos"][0]["genotype"], other["combos"][0]["genotype"])
+            for gene, again in zip(one["genes"], other["genes"], strict=True):
+                self.assertEqual(gene["gene"], again["gene"])
+                self.assertAlmostEqual(gene["copies"]["0"], again["copies"]["0"], delta=0.02)
 
     def same(self, stored: Any, got: Any, at: str) -> None:
         """Equal but for the last digits of numbers."""

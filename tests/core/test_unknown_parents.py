@@ -249,7 +249,7 @@ class BuiltIn(TestCase):
     def test_the_best_combination_and_how_surely(self) -> None:
         one = OpenIdentification.of(builtin_catalogue(), Hatchling("1", MOJAVE))
         self.assertEqual(one.combos(1)[0][0], {"bel": ["mojave"]})
-        self.assertTrue(0 < one.missed < 0.2)
+        self.assertTrue(0 < one.missed < 0.6)
         self.assertLess(one.standard_error, 0.01)
         self.assertGreater(one.copies("mojave")["1"], 0.3)
 
@@ -262,7 +262,14 @@ class BuiltIn(TestCase):
 
     def test_looks_at_nothing_leave_the_frequencies(self) -> None:
         one = OpenIdentification.of(builtin_catalogue(), Hatchling("1"))
-        self.assertAlmostEqual(one.copies("pastel")["1"], 2 * 0.01 * 0.99, 3)
+        loads = builtin_catalogue().population
+        living = population(builtin_catalogue()).weights
+        wanted = sum(
+            float(weight) * 2 * 0.01 * load.times * (1 - 0.01 * load.times)
+            for load, weight in zip(loads, living, strict=True)
+        )
+        self.assertAlmostEqual(one.copies("pastel")["1"], wanted, 12)
+        self.assertAlmostEqual(wanted, 0.0551, 4)
 
     def test_a_bound_that_is_of_no_use_says_so(self) -> None:
         with patch.multiple(search, FOLLOWED=3, FEWEST=3, GOOD_ENOUGH=1.0):

@@ -18,7 +18,17 @@ from eyot_core.parsing import Node, shown
 
 PUSH_SCALE = 2.0  # the files keep the reference's scale (1 usual, 2 strong, 3 near-certain); see docs/catalogue.md
 STANDINGS = ("established", "reported", "disputed")
-AS_THEY_STAND = ("loci", "linkage", "traits", "names", "cautions", "disputes", "lookalikes", "lookalike_notes")
+AS_THEY_STAND = (
+    "loci",
+    "linkage",
+    "population",
+    "traits",
+    "names",
+    "cautions",
+    "disputes",
+    "lookalikes",
+    "lookalike_notes",
+)
 COPIES = {"0": [0], "1": [1], "2": [2], "0-1": [0, 1], "1+": [1, 2]}
 RANK_STEP = 1e-3
 SHIFT = "shift"

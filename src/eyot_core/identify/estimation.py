@@ -24,18 +24,18 @@ from eyot_core.identify.factors import LEAST, LookFactors, States
 Codes = NDArray[np.uint64]
 Places = NDArray[np.intp]
 SEED = 20_261
-SLOTS = 1 << 16
+SLOTS = 1 << 17
 ROUNDS, FOLLOWED = 10, 60
 """How often genotypes are followed, and how many at a time."""
-MOST_KEPT = 5_000
+MOST_KEPT = 12_000
 FAR_BELOW = 16.0
 """How far the log of a mass may lie below the best one's to be kept."""
-WALKS, GROUPS = 640, 16
-PASSED_OVER, RECORDED = 2, 3
+WALKS, GROUPS = 480, 16
+PASSED_OVER, RECORDED = 1, 3
 """Rounds of steps before walks are looked at, and after."""
 UNUSUAL = 0.03
 """By how much looks must change a state's chance for its locus to be exchanged together with others."""
-SWAPS, FLOOR = 2, 0.05
+SWAPS, FLOOR = 1, 0.05
 """How often in a round one state is swapped for another, and what the population's share counts for when one is chosen."""
 
 
@@ -348,6 +348,13 @@ class _Swap:
         return animals.with_more(other).only(rows + count * (can & (np.log(rng.random(count)) < worth)))
 
 
+def _evenly(rng: np.random.Generator, walks: int) -> Floats:
+    """Numbers between 0 and 1, one a walk, those of each group spread evenly: fewer chances of one group's walks fall together."""
+    each = walks // GROUPS
+    strata = rng.permuted(np.tile(np.arange(each), (GROUPS, 1)), axis=1).T
+    return np.asarray(((strata + rng.random((each, GROUPS))) / each).reshape(-1))
+
+
 def _walked(space: _Space, found: _Animals, walks: int) -> list[_Animals]:
     """Where walks stand after each round of steps, once the first rounds have passed."""
     rng = np.random.default_rng(SEED)
@@ -363,7 +370,7 @@ def _walked(space: _Space, found: _Animals, walks: int) -> list[_Animals]:
         for _ in range(SWAPS):
             animals = swap.step(space, animals, rng)
         for place in rng.permutation(len(space.first)):
-            space.step(animals, int(place), rng.random(walks))
+            space.step(animals, int(place), _evenly(rng, walks))
         if round_ >= PASSED_OVER:
             records.append(animals.only(np.arange(walks)))
     return records

@@ -61,6 +61,11 @@ TOUCHES = "it touches itself: what lies in coils needs a line by hand"
 COILS = "it lies in coils, or more than one thing lies together"
 MORE = "more stands out than one body: only a part of it was found, or something lies beside it"
 EDGE = 2
+HEADS_LENGTH, HEADS_COLOUR = 0.05, 0.5
+"""How much of a body is head, and what it counts, beside the widths of both ends, that only one end is coloured."""
+HEADS_AREA, BEFORE_HEAD, COVERED = (0.15, 3.0), 3.0, 0.3
+"""Area in squares of the girth of what may be a head before an end of a body; how far before it, in half-widths; from which share of it
+that the body covers it is a part of the body."""
 CLOSE, PARTLY = 0.06, 0.4
 """Half-width of a body that leaves the picture, in shares of its longer side, from which it is a head seen close; what share of it must
 plainly differ from the ground."""
@@ -118,9 +123,12 @@ def find_animal(sight: Sight) -> Found:
     if ground is None:
         return Found(None, 0.0, "the ground is not even: lay the animal on plain paper or cloth")
     against = _against(sight.light, ground)
-    best, agreed = _best(_Search.of(against, sight.free))
+    search = _Search.of(against, sight.free)
+    best, agreed = _best(search)
     if best is None:
         return Found(None, 0.0, "nothing of an animal's shape stands out from the ground")
+    best = search.with_its_head(best)
+    best = replace(best, turned=best.turned + HEADS_COLOUR * search.coloured_end(best))
     part = _part(best, against)
     if best.against:
         return Found(None, 0.0, best.against, part)
@@ -250,6 +258,40 @@ class _Search:
         is_broad = one.against == LEAVES and one.plain > PARTLY and width > CLOSE * max(shape)
         return bool(is_broad and from_rim.min() < width < from_rim.max() * 2)
 
+    def with_its_head(self, one: _Candidate) -> _Candidate:
+        """A body that was found by its edges, carried on into what plainly stands out just before one of its ends: the edges of
+        white skin on white paper are lost where the neck is lit out, and a coloured head lies beyond."""
+        if one.slopes is None or one.against:
+            return one
+        widest = size_of(one.places, one.widths)[1]
+        count, labels, stats, _ = cv2.connectedComponentsWithStats((self.difference > SURELY).astype(np.uint8))
+        covered = np.bincount(labels[_tube(one.places, one.widths, labels.shape)], minlength=count)
+        for index in range(1, count):
+            area = stats[index, cv2.CC_STAT_AREA] / (4 * widest * widest)
+            is_own = covered[index] > COVERED * stats[index, cv2.CC_STAT_AREA]
+            if is_own or not HEADS_AREA[0] < area < HEADS_AREA[1]:
+                continue
+            rows, columns = np.nonzero(labels == index)
+            places = np.stack([columns, rows], axis=1).astype(np.float64)
+            for last in (0, -1):
+                from_end = np.hypot(*(places - one.places[last]).T)
+                ahead = one.places[last] - one.places[4 if last == 0 else -5]
+                is_ahead = float((places.mean(axis=0) - one.places[last]) @ ahead) > 0
+                if is_ahead and from_end.min() < BEFORE_HEAD * widest:
+                    return _carried_to(one, last, np.stack([places.mean(axis=0), places[from_end.argmax()]]))
+        return one
+
+    def coloured_end(self, one: _Candidate) -> float:
+        """Above 0, up to 1: of a body that is mostly of the ground's colour only the first end differs plainly from the ground;
+        below 0, down to -1: only the last. Pied animals have coloured heads, whatever else is white."""
+        seen = self.difference > SURELY
+        near = max(1, round(len(one.places) * HEADS_LENGTH))
+        first, middle, last = (
+            float(seen[_tube(one.places[part], 0.8 * one.widths[part], seen.shape)].mean())
+            for part in (slice(near), slice(near, -near), slice(-near, None))
+        )
+        return (first - last) * float(np.clip(3 - 5 * middle, 0, 1))
+
     def by_edges(self, *, lighter: bool) -> Iterator[_Candidate]:
         """Paths through what lies between two edges, with what is too coloured or too dark for a shadow."""
         bare = self.free & ~_grown((self.difference > SURELY) & ~self.plainly)
@@ -266,6 +308,17 @@ class _Search:
                 one = _between(path[0], slopes)
                 worth = max(worth, _worth(one))
                 yield one
+
+
+def _carried_to(one: _Candidate, last: int, more: Floats) -> _Candidate:
+    """A path carried on through some places at its first end (0) or its last (-1), with as many stations as before."""
+    places = np.concatenate([more[::-1], one.places] if last == 0 else [one.places, more])
+    end = np.full(len(more), one.widths[last])
+    widths = np.concatenate([end, one.widths] if last == 0 else [one.widths, end])
+    along = np.append(0, np.cumsum(np.hypot(*np.diff(places, axis=0).T)))
+    at = np.linspace(0, along[-1], len(one.places))
+    moved = np.stack([np.interp(at, along, places[:, axis]) for axis in (0, 1)], axis=1)
+    return replace(one, places=moved, widths=np.interp(at, along, widths))
 
 
 def _all_parts(masks: Iterable[Mask], gaps: Sequence[float]) -> Iterator[Mask]:
