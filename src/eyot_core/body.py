@@ -8,15 +8,22 @@ Source: the proportions are ours, after the field's descriptions of young animal
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cache
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.interpolate import PchipInterpolator
 
 GIRTHS = 13.0
 """Length of the body in half-girths of its widest place."""
-_SHAPE = PchipInterpolator(
-    [0, 0.012, 0.04, 0.085, 0.28, 0.55, 0.78, 0.905, 1], [0.2, 0.43, 0.66, 0.465, 0.86, 1, 0.8, 0.42, 0.03]
-)
+
+
+@cache
+def _shape() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
+    from scipy.interpolate import PchipInterpolator  # takes a third of a second, which most pages do not need
+
+    at = [0, 0.012, 0.04, 0.085, 0.28, 0.55, 0.78, 0.905, 1]
+    return PchipInterpolator(at, [0.2, 0.43, 0.66, 0.465, 0.86, 1, 0.8, 0.42, 0.03])  # type: ignore[no-any-return]
 
 
 def half_widths(u: ArrayLike, length: float) -> NDArray[np.float64]:
@@ -25,4 +32,4 @@ def half_widths(u: ArrayLike, length: float) -> NDArray[np.float64]:
     >>> half_widths([0.55], 13 * 3.14159).round(2).tolist()
     [1.0]
     """
-    return np.asarray(_SHAPE(np.asarray(u, dtype=np.float64)) * length / (GIRTHS * np.pi))
+    return np.asarray(_shape()(np.asarray(u, dtype=np.float64)) * length / (GIRTHS * np.pi))

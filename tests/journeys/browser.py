@@ -18,7 +18,7 @@ from whitenoise import WhiteNoise
 
 from eyot.collection.models import Collection
 from tests.chromium import DESK, FLAGS, PROGRAM
-from tests.demo_rows import PASSWORD, demo_collection
+from tests.demo_rows import PASSWORD, EmptiedAfter, demo_collection
 from tests.jobs import forget_jobs, stored_in, working
 
 PATIENCE_MS = 60_000
@@ -70,7 +70,7 @@ class QuickStatic(WhiteNoise):
             self.add_files(storage.location, settings.STATIC_URL)
 
 
-class Journey(LiveServerTestCase):
+class Journey(EmptiedAfter, LiveServerTestCase):
     """Chromium once for the class; the demo collection anew for each test."""
 
     static_handler = QuickStatic
@@ -108,7 +108,7 @@ class Journey(LiveServerTestCase):
         """Empties the tables once no request is under way: a page that polls may have left one behind."""
         UNDER_WAY.wait_for_none()
         forget_jobs()
-        super()._fixture_teardown()  # type: ignore[misc]
+        super()._fixture_teardown()
 
     def context(self, **how: Any) -> BrowserContext:
         """A browser of one person, closed after the test; an error of a script fails the test."""

@@ -267,7 +267,7 @@ class StartAgain(StartCase):
         self.assertFalse((self.made / "database/pg.new").exists())
         self.assertFalse(database_is_up(self.made))
 
-    def test_the_next_run_is_the_only_one_and_replaces_a_worker_that_dies(self) -> None:
+    def test_the_next_run_is_the_only_one_replaces_what_dies_and_is_repaired_when_killed(self) -> None:
         run = self.start("--no-demo")
         self.assertEqual(status_of(run.address()), 200)
         self.assertNotIn("making the database", run.output)
@@ -305,7 +305,12 @@ class StartAgain(StartCase):
         self.assertNotIn("taking it over", beside.output)
         self.assertEqual(beside.stop(), 0)
         self.assertTrue(database_is_up(self.data), "the one that it was copied from")
-        self.assertEqual(run.stop(), 0)
+
+        run.stop(signal.SIGKILL)
+        again = self.start("--no-demo")
+        self.assertEqual(status_of(again.address()), 200)
+        self.assertIn("taking it over", again.output, "the database of the run that was killed")
+        self.assertEqual(again.stop(), 0)
         self.assertEqual(self.workers(), [])
 
     def assert_kept_from_others(self) -> None:
@@ -320,14 +325,6 @@ class StartAgain(StartCase):
         self.assertEqual(closed, [], "the program itself is no secret: who runs it would compile it at each start")
         held = json.loads((self.data / "settings.json").read_text())
         self.assertFalse({"keeper_password", "helper_password"} & held.keys())
-
-    def test_a_killed_run_is_repaired(self) -> None:
-        first = self.start("--no-demo")
-        first.address()
-        first.stop(signal.SIGKILL)
-        again = self.start("--no-demo")
-        self.assertEqual(status_of(again.address()), 200)
-        self.assertIn("taking it over", again.output)
 
     def test_a_phone_cuts_without_a_signal_by_tls_and_what_it_kept_is_sent_once(self) -> None:
         run = self.start("--no-demo", "--lan", "127.0.0.1")

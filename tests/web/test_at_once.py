@@ -32,7 +32,7 @@ from eyot.photos import files, processing
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Egg
 from eyot.season.queries import clutch_of
-from tests.demo_rows import demo_collection
+from tests.demo_rows import EmptiedAfter, demo_collection
 from tests.jobs import do_jobs, forget_jobs, stored_in
 from tests.web.season_data import MembersClient, SeasonCase
 from tests.web.test_photos import encoded
@@ -40,7 +40,7 @@ from tests.web.test_photos import encoded
 Post = tuple[str, dict[str, Any]]
 
 
-class AtOnce(TransactionTestCase):
+class AtOnce(EmptiedAfter, TransactionTestCase):
     """What overlapping requests leave behind."""
 
     def setUp(self) -> None:

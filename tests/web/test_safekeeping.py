@@ -29,7 +29,7 @@ from eyot.safekeeping import archive, tasks
 from eyot.safekeeping.archive import Damaged, NotWritten, Part, read, write
 from eyot.safekeeping.backups import CannotRestore, back_up, checked, kept, nightly
 from eyot.season.models import Egg
-from tests.demo_rows import demo_collection
+from tests.demo_rows import EmptiedAfter, demo_collection
 from tests.jobs import forget_jobs, stored_in
 from tests.web.season_data import SeasonCase
 from tests.web.test_photos import encoded
@@ -193,7 +193,7 @@ class Told(SeasonCase):
             self.assertIsNone(tasks.make_nightly())
 
 
-class RoundTrip(TransactionTestCase):
+class RoundTrip(EmptiedAfter, TransactionTestCase):
     """A backup of the demo with a photo, restored by the real command into another database and another store."""
 
     def setUp(self) -> None:

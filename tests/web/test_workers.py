@@ -26,7 +26,7 @@ from storages.backends.s3 import S3Storage
 from eyot.config.stores import photo_store
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
-from tests.demo_rows import demo_collection
+from tests.demo_rows import EmptiedAfter, demo_collection
 from tests.jobs import forget_jobs, start_worker, stored_in
 from tests.web.season_data import MembersClient
 
@@ -47,7 +47,7 @@ def jpeg(number: int) -> bytes:
     return held.getvalue()
 
 
-class Workers(TransactionTestCase):
+class Workers(EmptiedAfter, TransactionTestCase):
     client_class = MembersClient
 
     def setUp(self) -> None:

@@ -169,6 +169,6 @@ class PracticesForm(EntryForm):
     not_percent = WholeField(label="as not there up to, in %", called="Not there up to")
     label_percent = WholeField(label="A possible gene stands on a label from, in %", called="On a label from")
     sire_least_g = WholeField(label="Least weight of a sire, in grams", called="Least weight of a sire")
-    time_zone = ChosenField(zones(), label="Time zone")
+    time_zone = ChosenField(zones, label="Time zone")
     day_form = ChosenField(DAY_FORMS, label="Days as")
     grade = ChosenField(GRADES, label="Temperatures in")

@@ -7,7 +7,7 @@ again; the page takes the form that was sent from the refusal by :func:`as_sent`
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from datetime import date
 from typing import Any, TypeVar
 
@@ -17,6 +17,7 @@ from django.forms.renderers import TemplatesSetting
 from django.forms.utils import ErrorList
 from django.http import HttpRequest
 from django.utils import timezone
+from django.utils.choices import CallableChoiceIterator
 
 from eyot.shared.refusal import Refused
 from eyot.shared.units import implausible, typed_days
@@ -182,6 +183,13 @@ class LineField(Called, forms.CharField):
 class ChosenField(Called, forms.CharField):
     """One of some choices, as it was sent: whether it can be is for the action to say."""
 
-    def __init__(self, choices: Iterable[tuple[str, str]], *, words: str = "", **more: Any) -> None:
-        widget = forms.Select(choices=[*choices], attrs={"aria-label": words} if words else {})
+    def __init__(
+        self,
+        choices: Iterable[tuple[str, str]] | Callable[[], Iterable[tuple[str, str]]],
+        *,
+        words: str = "",
+        **more: Any,
+    ) -> None:
+        offered = CallableChoiceIterator(choices) if callable(choices) else [*choices]
+        widget = forms.Select(choices=offered, attrs={"aria-label": words} if words else {})
         super().__init__(**{"required": False, "widget": widget} | more)

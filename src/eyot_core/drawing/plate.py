@@ -6,8 +6,11 @@ from above, the belly and the tail from below, all of one animal.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cache
+
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+from numpy.typing import NDArray
 
 from eyot_core.drawing.heads import head_from_above, head_from_the_side
 from eyot_core.drawing.noise import Floats
@@ -16,11 +19,16 @@ from eyot_core.drawing.pieces import INK, NECK, Animal, Fields, Frame, Looks, pi
 from eyot_core.drawing.svg import element, words
 from eyot_core.drawing.trace import Place
 
-PROFILE = PchipInterpolator(
-    [0, 0.012, 0.04, 0.085, 0.13, 0.28, 0.55, 0.78, 0.905, 1], [0.2, 0.43, 0.6, 0.4, 0.5, 0.84, 1, 0.8, 0.42, 0.03]
-)
 STRIP_WIDTH, STRIP_HEIGHT = 1200, 92
 PLATE_WIDTH, PLATE_HEIGHT = 1200, 842
+
+
+@cache
+def _profile() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
+    from scipy.interpolate import PchipInterpolator  # takes a third of a second, which most pages do not need
+
+    at = [0, 0.012, 0.04, 0.085, 0.13, 0.28, 0.55, 0.78, 0.905, 1]
+    return PchipInterpolator(at, [0.2, 0.43, 0.6, 0.4, 0.5, 0.84, 1, 0.8, 0.42, 0.03])  # type: ignore[no-any-return]
 
 
 def strip(looks: Looks, seed: int, stage: str = "shed", prefix: str = "s") -> str:
@@ -104,7 +112,7 @@ def _flat(
 def _tapered(left: float, top: float, width: float, height: float) -> Place:
     def place(points: Floats) -> Floats:
         u = points[:, 0] / LENGTH
-        y = top + height * (0.5 + PROFILE(np.clip(u, 0, 1)) * (points[:, 1] - 0.5))
+        y = top + height * (0.5 + _profile()(np.clip(u, 0, 1)) * (points[:, 1] - 0.5))
         return np.stack([left + width * u, y], axis=1)
 
     return place
@@ -115,7 +123,7 @@ def _tail_end(left: float, top: float, width: float, height: float) -> Place:
 
     def place(points: Floats) -> Floats:
         u = points[:, 0] / LENGTH
-        y = top + height * (0.5 + PROFILE(np.clip(u, 0, 1)) * (points[:, 1] - 0.5))
+        y = top + height * (0.5 + _profile()(np.clip(u, 0, 1)) * (points[:, 1] - 0.5))
         return np.stack([left + width * (u - 0.5) / 0.5, y], axis=1)
 
     return place
@@ -126,7 +134,7 @@ def _tail_below(left: float, top: float, width: float, height: float) -> Place:
 
     def place(points: Floats) -> Floats:
         u = points[:, 0] / LENGTH
-        thick = PROFILE(np.clip(u, 0, 1)) / PROFILE(0.86)
+        thick = _profile()(np.clip(u, 0, 1)) / _profile()(np.array(0.86))
         y = top + height * (0.5 + thick * (points[:, 1] - 1.0) / 0.6)
         return np.stack([left + width * (u - 0.86) / 0.14, y], axis=1)
 

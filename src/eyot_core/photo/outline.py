@@ -13,7 +13,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d, median_filter
 
 from eyot_core.colour import lab, linear
@@ -148,6 +147,8 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
 
 
 def _fine(places: Floats) -> Floats:
+    from scipy.interpolate import CubicSpline  # takes a third of a second, which most pages do not need
+
     at = np.linspace(0, 1, len(places))
     return np.asarray(CubicSpline(at, places)(np.linspace(0, 1, 4 * len(places))))
 

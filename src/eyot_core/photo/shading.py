@@ -14,7 +14,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import nnls
 
 from eyot_core.colour import lab
 from eyot_core.photo.spine import Floats
@@ -205,6 +204,8 @@ def _lobes(t: Floats, across: Floats, toward: Floats) -> Floats:
 
 def _low_fit(known_by: Floats, seen: Floats) -> tuple[float, Floats]:
     """Non-negative weights that lie along the low side of what was seen (pale pattern above it counts little)."""
+    from scipy.optimize import nnls  # slow to import, and most pages do not need it
+
     scale = np.ones_like(seen)
     weights = np.zeros(known_by.shape[1])
     for _ in range(4):
