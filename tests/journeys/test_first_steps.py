@@ -67,7 +67,7 @@ class FirstSteps(Journey):
         self.actions += 1
         page.locator(".look [data-level]").first.click()
         self.actions += 1
-        expect(page.get_by_text("moved by 1").first).to_be_visible()
+        expect(page.locator(".mover").first).to_be_visible()
         page.locator("#call > summary").click()
         self.press(page, "Keep this call")
         expect(page.locator(".last-call")).to_be_visible()

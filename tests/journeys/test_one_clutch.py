@@ -117,6 +117,22 @@ class OneClutch(Journey):
         settled(page)
         expect(page.locator(level_of(trait or "", "unseen"))).to_have_attribute("aria-pressed", "true")
 
+    def test_the_look_that_is_asked_beside_the_photo_is_answered_there(self) -> None:
+        page = self.member()
+        self.visit(page, "/clutches/W-04/4/")
+        asked = page.locator("#next [data-ask]")
+        trait = asked.first.get_attribute("data-ask") or ""
+        level = asked.nth(1).get_attribute("data-answer") or ""
+        asked.nth(1).click()
+        settled(page)
+        expect(page.locator(level_of(trait, level))).to_have_attribute("aria-pressed", "true")
+        expect(page.locator(f"#next [data-ask={trait}]")).to_have_count(0)
+        expect(page.locator("#next [data-ask]").first).to_be_visible()
+        self.assertEqual(Look.objects.get(egg__clutch__code="W-04", egg__number=4).level, level)
+        box = page.locator(".large").bounding_box()
+        assert box
+        self.assertGreater(box["width"], 560)
+
     def test_two_tabs_lose_nothing(self) -> None:
         page = self.member()
         self.visit(page, "/clutches/W-04/4/")

@@ -168,6 +168,28 @@ class BenchView(SeasonCase):
         self.assertEqual([notch.number for notch in grown["mojave"].notches], [1])
         self.assertEqual(grown["mojave"].prior, 100)
 
+    def test_the_looks_that_moved_a_gene_most_are_named_for_and_against(self) -> None:
+        name = trait_words("lobe_attach")["name"]
+        for level, side in (("floating", "for"), ("attached", "against")):
+            record_look(self.egg(4), self.keeper, answer("lobe_attach", level), timezone.now())
+            view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
+            mojave = next(line for line in view.genes if line.gene == "mojave" and line.form == "shown")
+            self.assertEqual([(one.side, one.words) for one in mojave.movers], [(side, f"{name}: {level}")])
+            self.assertEqual(mojave.others, 0)
+            self.assertContains(self.client.get("/clutches/W-04/4/?stage=egg"), f'title="{name}: {level}"')
+
+    def test_what_is_settled_and_what_is_open_is_said_once(self) -> None:
+        Look.objects.all().delete()
+        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
+        self.assertEqual(view.settled, [])
+        self.assertIn("Piebald", [line.base_name for line in view.open_genes])
+        record_look(self.egg(4), self.keeper, answer("white_layout", "saddles"), timezone.now())
+        view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
+        self.assertEqual(view.settled, ["Piebald"])
+        self.assertNotIn("Piebald", [line.base_name for line in view.open_genes])
+        page = self.client.get("/clutches/W-04/4/?stage=egg")
+        self.assertContains(page, "<b>Piebald</b>; open: ")
+
     def test_a_gene_of_which_nothing_speaks_stays_where_the_parents_put_it(self) -> None:
         Look.objects.all().delete()
         view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from django.contrib.auth.models import AbstractBaseUser
@@ -30,6 +32,7 @@ from eyot.collection.models import Collection
 from eyot.season.models import Egg, Stage
 
 AXIS = 200
+LEAST_CHANCE = 1e-9
 WORTH_A_LOOK_BITS = 0.01
 WAIT_FROM = 1.4
 
@@ -43,8 +46,17 @@ class Notch:
 
 
 @dataclass(frozen=True)
+class Mover:
+    """The look that moved a gene's chance most, one way. ``side``: "for" or "against"; ``words``: the look and what was seen."""
+
+    side: str
+    words: str
+    drawing: str
+
+
+@dataclass(frozen=True)
 class GeneLine:
-    """One gene's two lines."""
+    """One gene's two lines. ``movers``: the looks that moved it most, for and against; ``others``: how many more moved it."""
 
     gene: str
     name: str
@@ -56,6 +68,8 @@ class GeneLine:
     posterior: int
     lost: int
     notches: list[Notch]
+    movers: list[Mover]
+    others: int
     spoken_of: bool
     verdict: str
     callable: bool
@@ -79,11 +93,12 @@ class Candidate:
 
 @dataclass(frozen=True)
 class NextStep:
-    """The look worth most now, or why there is none."""
+    """The look worth most now. ``levels``: of each its id, its words and its drawing."""
 
     trait: str
     name: str
-    drawings: list[tuple[str, str]]
+    question: str
+    levels: list[tuple[str, str, str]]
     sentence: str
     waiting: str
 
@@ -119,6 +134,17 @@ class BenchView:
     trade: list[tuple[str, str]]
     others: list[tuple[str, str]]
     sight: Sight
+
+    @property
+    def settled(self) -> list[str]:
+        """The genes that surely show, by the collection's own threshold."""
+        return [line.base_name for line in self.genes if line.callable and line.verdict == CalledGene.Verdict.SURE]
+
+    @property
+    def open_genes(self) -> list[GeneLine]:
+        """The genes that may show and may not."""
+        decided = (CalledGene.Verdict.SURE, CalledGene.Verdict.NOT)
+        return [line for line in self.genes if line.callable and line.verdict not in decided]
 
     @property
     def look_alikes(self) -> str:
@@ -221,6 +247,8 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         posterior=posterior,
         lost=max(0, round(line.before * AXIS) - posterior),
         notches=[Notch(x, number) for number, x in moves],
+        movers=(movers := _movers(line.steps, [number for number, _ in moves], looks)),
+        others=len(moves) - len(movers),
         spoken_of=abs(line.after - line.before) > 0.005,
         verdict=proposed_verdict(line.after, judgement.clutch.collection),
         callable=line.form == "shown" and (recessive or line.copies == 1),
@@ -230,6 +258,25 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         two_likelier=not recessive and two > line.after / 2,
         rivals=_rivals(judgement, line.gene),
     )
+
+
+def _movers(steps: Sequence[float], moving: Sequence[int], looks: Sequence[Look]) -> list[Mover]:
+    """Of the looks that moved a chance, by number from 1, the strongest for and the strongest against, in log odds."""
+    odds_of = [math.log(max(step, LEAST_CHANCE) / max(1 - step, LEAST_CHANCE)) for step in steps]
+    moved = {number: odds_of[number] - odds_of[number - 1] for number in moving}
+    strongest = [
+        ("for", max(moved, key=moved.__getitem__, default=0)),
+        ("against", min(moved, key=moved.__getitem__, default=0)),
+    ]
+    return [
+        Mover(
+            side,
+            f"{trait_words(looks[number - 1].trait)['name']}: {plain(looks[number - 1].level)}",
+            glyph(looks[number - 1].trait, looks[number - 1].level),
+        )
+        for side, number in strongest
+        if number and (moved[number] > 0) == (side == "for")
+    ]
 
 
 def _rivals(judgement: ClutchJudgement, gene: str) -> list[str]:
@@ -276,8 +323,8 @@ def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, look: NextLook)
     before_shed = stage in (Stage.EGG, Stage.WET, Stage.BLUE)
     waits = before_shed and judgement.gain_after_shed(egg, trait) > WAIT_FROM * look.gain
     waiting = "The same look after the first shed tells more: wait with what is doubtful." if waits else ""
-    drawings = [(plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]]
-    return NextStep(trait, words["name"], drawings, sentence, waiting)
+    levels = [(level["id"], plain(level["id"]), glyph(trait, level["id"])) for level in words["levels"]]
+    return NextStep(trait, words["name"], words["question"], levels, sentence, waiting)
 
 
 def _surprise(judgement: ClutchJudgement, egg: Egg, trait: str, expected: float) -> str:

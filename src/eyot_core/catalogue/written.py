@@ -121,6 +121,8 @@ def written_out(parts: dict[str, dict[str, Any]], format_name: str) -> Written:
                 _Rule(written, file, node, groups).write()
         except InputError as error:
             raise WrittenError(error.message, error.at, file) from None
+    if not written.document["population"]:
+        del written.document["population"]  # one load that changes nothing, where none is written
     return written
 
 

@@ -133,12 +133,29 @@ class _Stack:
         np.add.at(total, rows, self.entries[index[rows, columns]])
         return total
 
-    def of_columns(self, states: States, columns: Places) -> Floats:
-        """The entries of some tables for each of as many genotypes: ``columns`` (genotypes, tables); (genotypes, tables, width)."""
-        rows, index = np.arange(len(states))[:, np.newaxis], self.first[columns]
+    def of_each(self, states: States, columns: Places) -> Floats:
+        """The entry of one table for each of as many genotypes: ``columns`` (genotypes,); (genotypes, width)."""
+        return np.asarray(self.entries[self._index_of(states, np.arange(len(states)), columns)])
+
+    def sums_of_runs(self, states: States, first: Places, counts: Places, silent: Places) -> Floats:
+        """The sums over some tables of width 1 that stand beside one another, for each genotype another run of them: its ``first`` one and
+        their number ``counts``, (genotypes,) each; (genotypes,). ``silent``: for each table a locus of whose first state it says
+        nothing, or -1, (tables,): such tables need not be read."""
+        ends = np.cumsum(counts)
+        rows = np.repeat(np.arange(len(states)), counts)
+        columns = np.repeat(first - (ends - counts), counts) + np.arange(len(rows))
+        speaks = np.flatnonzero((silent[columns] < 0) | (states[rows, silent[columns]] != 0))
+        rows, columns = rows[speaks], columns[speaks]
+        sums = np.bincount(rows, self.entries[self._index_of(states, rows, columns), 0], len(states))
+        return np.asarray(sums, dtype=np.float64)
+
+    def _index_of(self, states: States, rows: Places, columns: Places) -> Places:
+        index = self.first[columns]
         for places, strides in zip(self.places, self.strides, strict=True):
-            index = index + states[rows, places[columns]] * strides[columns]
-        return np.asarray(self.entries[index])
+            step = strides[columns]
+            some = np.flatnonzero(step)
+            index[some] += states[rows[some], places[columns[some]]] * step[some]
+        return index
 
 
 @dataclass(frozen=True)
@@ -180,26 +197,23 @@ class LookFactors:
         return _Stack.of(self.scores, len(self.base)), _Stack.of(masks, 1), _Stack.of(self.damping, 1)
 
     @cached_property
-    def _dilution(self) -> tuple[_Stack, _Stack, Places]:
-        """Pushes of genes that are diluted; what dilutes them; which columns of the latter belong to each gene, (genes, most of them),
-        filled up with a last column that changes nothing."""
+    def _dilution(self) -> tuple[_Stack, _Stack, Places, Places, Places]:
+        """Pushes of genes that are diluted; what dilutes them; of the latter each gene's first table, how many it has, (genes,) each,
+        and for each table a locus beside the gene's own of whose first state it says nothing, or -1, (tables,)."""
         logs = [factor for one in self.diluted for factor in one.logs]
-        nothing = Factor((), np.zeros(1))
-        columns = np.full((len(self.diluted), max((len(one.logs) for one in self.diluted), default=0)), len(logs))
-        start = 0
-        for gene, one in enumerate(self.diluted):
-            columns[gene, : len(one.logs)] = np.arange(start, start + len(one.logs))
-            start += len(one.logs)
-        return _Stack.of([one.own for one in self.diluted], len(self.base)), _Stack.of([*logs, nothing], 1), columns
+        counts = np.array([len(one.logs) for one in self.diluted], dtype=np.intp)
+        own = _Stack.of([one.own for one in self.diluted], len(self.base))
+        silent = [_silent_at(factor, one.own.places) for one in self.diluted for factor in one.logs]
+        return own, _Stack.of(logs, 1), np.cumsum(counts) - counts, counts, np.array(silent, dtype=np.intp)
 
     def _diluted_pushes(self, states: States) -> Floats:
         """The pushes of genes that others dilute, added up: (genotypes, levels + 1). Few genotypes have any one of these genes."""
-        pushes, logs, columns = self._dilution
+        pushes, logs, first, counts, silent = self._dilution
         rows, genes = np.nonzero(pushes.is_any(states))
-        own = pushes.of_columns(states[rows], genes[:, np.newaxis])[:, 0]
-        times = np.exp(logs.of_columns(states[rows], columns[genes])[..., 0].sum(axis=1))
+        having = states[rows]
+        times = np.exp(logs.sums_of_runs(having, first[genes], counts[genes], silent))
         total = np.zeros((len(states), len(self.base)))
-        np.add.at(total, rows, own * times[:, np.newaxis])
+        np.add.at(total, rows, pushes.of_each(having, genes) * times[:, np.newaxis])
         return total
 
     def shown(self, states: States) -> Floats:
@@ -217,6 +231,14 @@ class LookFactors:
         kept = np.exp(damping.sums(states)[:, 0])
         kept = np.where(kept <= LEAST, 0.0, kept)
         return np.asarray((kept * chances + (1 - kept) / len(chances)).T)
+
+
+def _silent_at(factor: Factor, but: tuple[int, ...]) -> int:
+    """A locus other than some of whose first state a table says nothing (0), or -1."""
+    axes = (
+        axis for axis, place in enumerate(factor.places) if place not in but and not factor.table.take(0, axis).any()
+    )
+    return next((factor.places[axis] for axis in axes), -1)
 
 
 class FactorMaker:

@@ -88,6 +88,9 @@ export function answerLooks() {
   bench.addEventListener("click", (event) => {
     const button = around(event, ".level");
     const suggested = around(event, "[data-accept]");
+    // The look that is asked beside the photo is answered in its row, which stands below.
+    const asked = around(event, "[data-ask]");
+    if (asked) find(`.look[data-look="${asked.dataset.ask}"] [data-level="${asked.dataset.answer}"]`)?.click();
     if (button) answer(bench.dataset.bench, button);
     if (suggested) accept(bench.dataset.bench, suggested);
   });
