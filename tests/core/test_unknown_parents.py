@@ -278,6 +278,25 @@ class BuiltIn(TestCase):
         self.assertGreater(answer["hatchlings"][0]["missed"], 0.05)
 
 
+class ManyAlleles(TestCase):
+    def test_a_locus_of_twenty_genes_keeps_all_its_states_apart(self) -> None:
+        """231 genotypes at one locus and a look that tells each gene; without an answer the copies are those of Hardy and Weinberg."""
+        names = [f"g{number}" for number in range(20)]
+        document = catalogue_of([gene(name, "A", frequency=0.02) for name in names]).document
+        levels = [{"id": "none", "base": 6.0}, *({"id": name} for name in names)]
+        clear = dict.fromkeys(("egg", "wet", "blue", "shed", "months", "adult"), 1)
+        effects = [{"when": [{"gene": n, "copies": [1, 2]}], "trait": "which", "push": {n: 12.0}} for n in names]
+        trait = {"id": "which", "region": "flank", "levels": levels, "clarity": clear}
+        catalogue = catalogue_from(Node(document | {"traits": [trait], "effects": effects}))
+        answer = identified(None, [], [hatchling("1", look("which", "g19"))], catalogue)["hatchlings"][0]
+        chances = {row["gene"]: row["copies"] for row in answer["genes"]}
+        self.assertGreater(chances["g19"]["1"] + chances["g19"]["2"], 0.9)
+        self.assertAlmostEqual(chances["g3"]["1"], chances["g7"]["1"], 12)
+        unseen = identified(None, [], [hatchling("1")], catalogue)["hatchlings"][0]
+        for row in unseen["genes"]:
+            self.assertAlmostEqual(row["copies"]["1"], 2 * 0.02 * 0.98, 12)
+
+
 class BadInput(TestCase):
     def test_a_known_sire_is_refused(self) -> None:
         with self.assertRaises(InputError) as caught:

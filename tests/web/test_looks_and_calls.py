@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from unittest.mock import patch
 from uuid import uuid4
 
@@ -17,7 +18,7 @@ from eyot.bench.actions import Answer, make_call, record_look, withdraw_look
 from eyot.bench.body_map import body_map
 from eyot.bench.clutch_queries import parents_say, recessives_say
 from eyot.bench.judgement import counting, trait_words
-from eyot.bench.models import Call, Look
+from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.queries import answered_by_anyone, bench_view, proposed_verdict
 from eyot.bench.siblings import judged
 from eyot.shared.refusal import Refused
@@ -181,14 +182,16 @@ class BenchView(SeasonCase):
     def test_what_is_settled_and_what_is_open_is_said_once(self) -> None:
         Look.objects.all().delete()
         view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
-        self.assertEqual(view.settled, [])
+        self.assertEqual(view.settled, "Nothing is settled yet")
         self.assertIn("Piebald", [line.base_name for line in view.open_genes])
         record_look(self.egg(4), self.keeper, answer("white_layout", "saddles"), timezone.now())
         view = bench_view(judged(self.clutch()), self.egg(4), "egg", self.keeper)
-        self.assertEqual(view.settled, ["Piebald"])
+        self.assertEqual(view.settled, "Piebald")
         self.assertNotIn("Piebald", [line.base_name for line in view.open_genes])
         page = self.client.get("/clutches/W-04/4/?stage=egg")
         self.assertContains(page, "<b>Piebald</b>; open: ")
+        nothing = replace(view, genes=[replace(line, verdict=CalledGene.Verdict.NOT) for line in view.genes])
+        self.assertEqual((nothing.settled, nothing.open_genes), ("None of their genes shows", []))
 
     def test_a_gene_of_which_nothing_speaks_stays_where_the_parents_put_it(self) -> None:
         Look.objects.all().delete()

@@ -136,9 +136,10 @@ class BenchView:
     sight: Sight
 
     @property
-    def settled(self) -> list[str]:
-        """The genes that surely show, by the collection's own threshold."""
-        return [line.base_name for line in self.genes if line.callable and line.verdict == CalledGene.Verdict.SURE]
+    def settled(self) -> str:
+        """The genes that surely show, by the collection's own threshold, or in words that none does."""
+        sure = [line.base_name for line in self.genes if line.callable and line.verdict == CalledGene.Verdict.SURE]
+        return ", ".join(sure) or ("Nothing is settled yet" if self.open_genes else "None of their genes shows")
 
     @property
     def open_genes(self) -> list[GeneLine]:

@@ -247,7 +247,7 @@ class _Space:
 
 def _found(space: _Space, followed: int) -> _Animals:
     """The genotypes of the largest masses, as far as they are come by best first; largest first."""
-    found = space.animals((space.usual() - space.first)[np.newaxis].astype(np.int8))
+    found = space.animals((space.usual() - space.first)[np.newaxis].astype(np.int16))
     is_open = np.ones(1, dtype=bool)
     for _ in range(ROUNDS):
         masses = space.mass_of(found)

@@ -25,7 +25,7 @@ from eyot_core.identify.traits import Rules
 
 LEAST = 1e-300
 MOST_ENTRIES = 2_000_000
-States = NDArray[np.int8]
+States = NDArray[np.int16]
 Places = NDArray[np.intp]
 
 

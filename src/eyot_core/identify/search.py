@@ -50,7 +50,8 @@ class Searched:
     each gene load, (genotypes, loads), largest mass first. ``looks``: which looks speak of the part, with their likelihoods
     ``by_look`` (genotypes, looks).
     ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more; both (loads,).
-    ``walks``: where the rest was estimated, which of the genotypes only stand for it, and how surely; ``unlisted``: mass that is
+    ``walks``: where the rest was estimated, which of the genotypes only stand for it (their ``prior`` is what with the looks makes up
+    the mass that they stand for), and how surely; ``unlisted``: mass that is
     counted though its genotypes are left out here, (loads,).
     """
 
@@ -315,9 +316,9 @@ def _in_descending_order(
 def _product(sizes: Sequence[int], touched: Iterable[int]) -> States:
     """All states of the touched loci, the last running fastest; state 0 at the others."""
     places = list(touched)
-    states = np.zeros((prod(sizes[place] for place in places), len(sizes)), dtype=np.int8)
+    states = np.zeros((prod(sizes[place] for place in places), len(sizes)), dtype=np.int16)
     if places:
-        states[:, places] = np.indices([sizes[place] for place in places], dtype=np.int8).reshape(len(places), -1).T
+        states[:, places] = np.indices([sizes[place] for place in places], dtype=np.int16).reshape(len(places), -1).T
     return states
 
 
@@ -349,7 +350,7 @@ class _Search:
         most: int,
     ) -> None:
         self.loci, self.numbers, self.most = loci, numbers, most
-        self.states: States = np.zeros((1, len(loci)), dtype=np.int8)
+        self.states: States = np.zeros((1, len(loci)), dtype=np.int16)
         self.weights = weights
         self.chance = np.ones((1, len(weights)))
         self.given_up = self.best_given_up = np.zeros(len(weights))
@@ -357,7 +358,7 @@ class _Search:
 
     def _start(self, factors: LookFactors, vector: Floats) -> _Look:
         base = factors.base[np.newaxis]
-        look = _Look(factors, vector, np.zeros((1, len(self.loci)), dtype=np.int8), base.copy(), base.copy())
+        look = _Look(factors, vector, np.zeros((1, len(self.loci)), dtype=np.int16), base.copy(), base.copy())
         for factor in factors.scores:
             look.low = look.low + factor.low[0]
             look.high = look.high + factor.high[0]
@@ -407,7 +408,7 @@ class _Search:
     def _grow(self, place: int) -> None:
         choices = len(self.loci[place].members)
         rows = np.repeat(np.arange(len(self.chance)), choices)
-        choice = np.tile(np.arange(choices, dtype=np.int8), len(self.chance))
+        choice = np.tile(np.arange(choices, dtype=np.int16), len(self.chance))
         self.chance = self.chance[rows] * np.tile(self.loci[place].states.chances.T, (len(self.chance), 1))
         self.states = self.states[rows]
         self.states[:, place] = choice

@@ -1,7 +1,8 @@
 """Identification of animals of unknown parents: each by itself, against what captive-bred animals carry.
 
 Where all genotypes are few enough to be searched, every figure is exact and ``missed`` is 0. Else the most probable ones are
-searched, figures are those of what was searched, and ``missed`` bounds the posterior mass of all the rest.
+searched, figures are those of what was searched, and ``missed`` bounds the posterior mass of all the rest. Where that bound would say
+little, the rest is estimated and counted in, and ``missed`` is the estimate of what was not found (:mod:`eyot_core.identify.estimation`).
 """
 
 from __future__ import annotations
@@ -177,7 +178,7 @@ class OpenIdentification:
 
     def _all_cases(self, finer: Mapping[str, MergedStates]) -> tuple[States, Floats]:
         """All that the animal may have at some loci, as far as a look tells it apart: (cases, loci), with chances (cases,)."""
-        states, weights = np.zeros((1, 0), dtype=np.int8), np.ones((1, len(self.loads)))
+        states, weights = np.zeros((1, 0), dtype=np.int16), np.ones((1, len(self.loads)))
         order: list[str] = []
         for part in self.parts:
             places = [place for place, at in enumerate(part.loci) if at.whole.locus in finer]
@@ -210,7 +211,7 @@ class OpenIdentification:
         """The same where there are too many: of animals drawn from the posterior."""
         columns = []
         for locus, one in finer.items():
-            kind = np.zeros(len(one.whole.genotypes), dtype=np.int8)
+            kind = np.zeros(len(one.whole.genotypes), dtype=np.int16)
             for number, members in enumerate(one.members):
                 kind[list(members)] = number
             columns.append(kind[self._drawn[locus]])
