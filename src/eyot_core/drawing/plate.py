@@ -23,6 +23,20 @@ STRIP_WIDTH, STRIP_HEIGHT = 1200, 92
 PLATE_WIDTH, PLATE_HEIGHT = 1200, 842
 
 
+AT = {
+    "crown": (10, 40, 525, 228),
+    "eye": (640, 46, 340, 220),
+    "neck": (10, 322, 333, 132),
+    "flank_quarter": (371, 322, 361, 132),
+    "flank_middle": (829, 322, 361, 132),
+    "belly_edge": (600, 392, 250, 62),
+    "belly": (10, 748, 328, 84),
+    "vent": (740, 748, 225, 84),
+    "tail": (740, 748, 450, 84),
+}
+"""Where each place on the body lies on a plate: left, top, width, height."""
+
+
 @cache
 def _profile() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
     from scipy.interpolate import PchipInterpolator  # takes a third of a second, which most pages do not need
@@ -63,6 +77,13 @@ def plate(looks: Looks, seed: int, stage: str = "shed", prefix: str = "p") -> st
     fields = Fields.of(animal, 460, 12, 30)
     pieces = "".join(piece(animal, fields, frame, prefix) for frame in _frames())
     return _svg(above + side + pieces + _captions(), PLATE_WIDTH, PLATE_HEIGHT, "drawn plate")
+
+
+def at_place(plate_svg: str, place: str) -> str:
+    """The part of a plate that shows a place on the body, as an SVG of its own. KeyError for a place that no plate has."""
+    left, top, width, height = AT[place]
+    whole = f'viewBox="0 0 {PLATE_WIDTH} {PLATE_HEIGHT}"'
+    return plate_svg.replace(whole, f'viewBox="{left} {top} {width} {height}"', 1)
 
 
 def _frames() -> list[Frame]:

@@ -7,20 +7,22 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
-from itertools import combinations_with_replacement
+from itertools import product
 from typing import Any
 
 import numpy as np
 
 from eyot_core.catalogue.model import Catalogue, GeneLoad
 from eyot_core.errors import InputError
-from eyot_core.genetics.inheritance import Genotype
+from eyot_core.genetics.animals import Parent
+from eyot_core.genetics.inheritance import SEXES, Genotype, gametes
 from eyot_core.genetics.tables import Floats
 
 TOLERANCE = 1e-9
 
 
 ONE_LOAD = (GeneLoad(1.0, 1.0),)
+Alleles = dict[str, float]
 
 
 @dataclass(frozen=True)
@@ -90,19 +92,22 @@ class Population:
     weights: Floats
 
 
-def population(catalogue: Catalogue, loads: Sequence[GeneLoad] = ()) -> Population:
+def population(catalogue: Catalogue, loads: Sequence[GeneLoad] = (), parent: Parent | None = None) -> Population:
     """Every locus of a catalogue that has a gene, in its order; viability is counted in.
 
     ``loads``: hidden levels of gene load; left out, the catalogue's own, else one level that changes nothing. The prior is the
     weighted sum of the levels' priors, each times the survivors' viability, rescaled once: so a level under which fewer live
     weighs less. Raises :class:`~eyot_core.errors.InputError` where frequencies exceed 1, or where nothing could live.
+
+    ``parent``: one parent of whom something is known; the animal has one allele of each locus from it, the other from the
+    population. Linked loci of that parent count as unlinked, and its sex chromosomes as they are passed on to young of either sex.
     """
     loads = [load for load in loads or catalogue.population or ONE_LOAD if load.weight > 0]
     weights = np.array([load.weight for load in loads]) / sum(load.weight for load in loads)
     loci = []
     for locus in catalogue.loci:
         if catalogue.genes_at(locus):
-            states, living = _states_of(catalogue, locus, loads)
+            states, living = _states_of(catalogue, locus, loads, _passed_on(catalogue, locus, parent))
             loci.append(states)
             weights = weights * living
     if not weights.sum() > 0:
@@ -110,9 +115,23 @@ def population(catalogue: Catalogue, loads: Sequence[GeneLoad] = ()) -> Populati
     return Population(tuple(loci), weights / weights.sum())
 
 
-def _states_of(catalogue: Catalogue, locus: str, loads: Sequence[GeneLoad]) -> tuple[LocusStates, Floats]:
+def _passed_on(catalogue: Catalogue, locus: str, parent: Parent | None) -> Alleles | None:
+    """The chances of the allele that a known parent gives at a locus, the wild type as ``""``."""
+    if parent is None:
+        return None
+    given: Alleles = {}
+    for state, chance in parent.states_at(locus).items():
+        for sex in range(len(SEXES)):
+            for (allele,), share in gametes(catalogue, (locus,), state, parent.is_sire, sex).items():
+                given[allele or ""] = given.get(allele or "", 0.0) + chance * share / len(SEXES)
+    return given
+
+
+def _states_of(
+    catalogue: Catalogue, locus: str, loads: Sequence[GeneLoad], given: Alleles | None
+) -> tuple[LocusStates, Floats]:
     """The states of one locus under each load, and the share that lives of each load, (loads,)."""
-    rows = [_living_of(catalogue, locus, load) for load in loads]
+    rows = [_living_of(catalogue, locus, load, given) for load in loads]
     genotypes = tuple(dict.fromkeys(genotype for row in rows for genotype, chance in row.items() if chance > 0))
     if not genotypes:
         raise InputError(f"no animal could live with what stands at the locus {locus!r}", "catalogue.genes")
@@ -122,8 +141,8 @@ def _states_of(catalogue: Catalogue, locus: str, loads: Sequence[GeneLoad]) -> t
     return LocusStates(locus, genotypes, scaled), living
 
 
-def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad) -> dict[Genotype, float]:
-    """Hardy-Weinberg proportions times viability at one locus under one load."""
+def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad, given: Alleles | None) -> dict[Genotype, float]:
+    """Hardy-Weinberg proportions times viability at one locus under one load; with a known parent, its allele beside one of these."""
     frequencies = {gene.id: gene.frequency * load.times for gene in catalogue.genes_at(locus)}
     total = sum(frequencies.values())
     if total > 1 + TOLERANCE:
@@ -134,12 +153,12 @@ def _living_of(catalogue: Catalogue, locus: str, load: GeneLoad) -> dict[Genotyp
         )
     alleles = {"": max(0.0, 1 - total), **frequencies}
     living: dict[Genotype, float] = {}
-    for first, second in combinations_with_replacement(alleles, 2):
-        chance = alleles[first] * alleles[second] * (1 if first == second else 2)
+    for (first, of_one), (second, of_other) in product((alleles if given is None else given).items(), alleles.items()):
         genotype = tuple(sorted(filter(None, (first, second))))
+        chance = of_one * of_other
         for gene in set(genotype):
             chance *= catalogue.genes[gene].viability[genotype.count(gene)]
-        living[genotype] = chance
+        living[genotype] = living.get(genotype, 0.0) + chance
     return living
 
 

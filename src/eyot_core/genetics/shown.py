@@ -9,11 +9,18 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from eyot_core.catalogue.model import Catalogue
 from eyot_core.genetics.inheritance import Genotype, Group
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats
 
 Shown = tuple[Genotype, ...]
+
+
+def shown_at(genotype: Genotype, catalogue: Catalogue) -> Genotype:
+    """What shows of one locus: a single copy of a recessive does not; two alleles of one complex do."""
+    carried = len(genotype) == 1 and catalogue.genes[genotype[0]].is_recessive
+    return () if carried else genotype
 
 
 @dataclass(frozen=True)
@@ -28,9 +35,7 @@ class ShownClasses:
         return [[tuple(map(self._shown, child)) for child in group.children] for group in self.pairing.groups]
 
     def _shown(self, genotype: Genotype) -> Genotype:
-        """One locus: a single copy of a recessive does not show; two alleles of one complex do."""
-        carried = len(genotype) == 1 and self.pairing.catalogue.genes[genotype[0]].is_recessive
-        return () if carried else genotype
+        return shown_at(genotype, self.pairing.catalogue)
 
     @cached_property
     def classes(self) -> list[list[Shown]]:

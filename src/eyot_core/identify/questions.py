@@ -97,7 +97,7 @@ def settling_of(inference: Inference, index: int, gene: str, trait: str, stage: 
     answers = inference.model.sure_answers(trait, stage).answers.reshape(table.chances.shape)
     needed = 2 if pairing.catalogue.genes[gene].is_recessive else 1
     there = pairing.groups[g].copies_of(gene, locus) >= needed
-    return _settling(gene, _joint_of(inference.posteriors[index].sums, answers, table.groups, g, there))
+    return settling_by(gene, _joint_of(inference.posteriors[index].sums, answers, table.groups, g, there))
 
 
 def _joint_of(
@@ -110,7 +110,8 @@ def _joint_of(
     return np.stack([by_state[~there].sum(axis=0), by_state[there].sum(axis=0)])
 
 
-def _settling(gene: str, joint: Floats) -> Settling:
+def settling_by(gene: str, joint: Floats) -> Settling:
+    """What an answer does for a gene. ``joint``: chances of not there and there against the answer, (2, levels), summing to 1."""
     answer, before = joint.sum(axis=0), joint.sum(axis=1)
     after = joint / np.where(answer > 0, answer, 1)
     gain = float(entropy_bits(before) - answer @ entropy_bits(after.T))

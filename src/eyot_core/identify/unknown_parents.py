@@ -7,7 +7,7 @@ little, the rest is estimated and counted in, and ``missed`` is the estimate of 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from math import prod
@@ -16,15 +16,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.catalogue.model import Catalogue, GeneLoad
+from eyot_core.catalogue.model import Catalogue, Gene, GeneLoad
 from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE, Genotype
 from eyot_core.genetics.population import MergedStates, Population, merged, population
+from eyot_core.genetics.shown import shown_at
 from eyot_core.genetics.tables import Floats, as_chance
 from eyot_core.identify.combinations import Combo, best_combos
 from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, answering, evidence_of
 from eyot_core.identify.factors import FactorMaker, LookFactors, States
-from eyot_core.identify.questions import ODD_BELOW, NextLook, Surprise, information_bits
+from eyot_core.identify.questions import ODD_BELOW, NextLook, Settling, Surprise, information_bits, settling_by
 from eyot_core.identify.search import MOST_FOLLOWED, KindOf, Searched, kinds_of, searched
 from eyot_core.identify.traits import rules_of
 
@@ -138,6 +139,29 @@ class OpenIdentification:
         """The most probable genotypes with their chances; equal ones in the order of the genotypes."""
         return best_combos([part.all_different() for part in self.parts], self.loads, top)
 
+    def shown_combos(self, top: int) -> list[Combo]:
+        """The most probable combinations of what shows, hets left aside; chances to within a hundredth: of animals drawn from the
+        posterior."""
+        columns = {}
+        for locus, drawn in self._drawn.items():
+            part, place = self._place_of[locus]
+            shown = [shown_at(genotype, self.catalogue) for genotype in part.loci[place].whole.genotypes]
+            kinds = list(dict.fromkeys(shown))
+            columns[locus] = (kinds, np.array([kinds.index(one) for one in shown])[drawn])
+        rows, counts = np.unique(np.stack([own for _, own in columns.values()], axis=1), axis=0, return_counts=True)
+        best = np.argsort(-counts, kind="stable")[:top]
+        return [
+            (
+                {
+                    locus: list(kinds[kind])
+                    for (locus, (kinds, _)), kind in zip(columns.items(), rows[row], strict=True)
+                    if kinds[kind]
+                },
+                float(counts[row] / DRAWN),
+            )
+            for row in best
+        ]
+
     def proven_combos(self, top: int) -> int:
         """How many of the first combinations are proven to be the most probable ones of all; none where any were estimated."""
         if self.is_estimated:
@@ -163,6 +187,29 @@ class OpenIdentification:
         return sorted(looks, key=lambda look: -look.gain)
 
     def _gain(self, trait: str, stage: str) -> float:
+        _, weights, answers = self._cases(trait, stage)
+        return information_bits(weights, answers)
+
+    def settling(self, trait: str, stage: str, among: Collection[str]) -> Settling | None:
+        """Of some genes the one of which a sure answer to a look tells most; ``None`` where the look tells of none."""
+        finer, weights, answers = self._cases(trait, stage)
+        settlings = [
+            settling_by(gene.id, np.stack([weights * (1 - there), weights * there]) @ answers)
+            for locus, (one, kinds) in finer.items()
+            for gene in self.catalogue.genes_at(locus)
+            if gene.id in among and (there := self._has(gene, one)[kinds]).any()
+        ]
+        return max(settlings, key=lambda one: one.gain, default=None)
+
+    def _has(self, gene: Gene, at: MergedStates) -> Floats:
+        """For each kind of state the chance that it shows the gene, by the loads as they are held now, (kinds,)."""
+        needed = 2 if gene.is_recessive else 1
+        table = at.shares_by(lambda genotype: int(genotype.count(gene.id) >= needed), 2)
+        return np.asarray(table[1] @ self.loads)
+
+    def _cases(self, trait: str, stage: str) -> tuple[dict[str, tuple[MergedStates, NDArray[np.intp]]], Floats, Floats]:
+        """The cases that a look tells apart: by locus its kinds of states and which each case has, (cases,); chances (cases,);
+        chances of a sure eye's answers in each, (cases, levels)."""
         kinds = _kinds_of_look(self.catalogue, trait, stage)
         finer = {
             locus: merged(part.loci[place].whole, kinds[locus])
@@ -174,7 +221,8 @@ class OpenIdentification:
         named = tuple((locus, one.states.genotypes) for locus, one in finer.items())
         shown = _factors_of(self.catalogue, trait, stage, named).shown(states)
         r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
-        return information_bits(weights, shown @ answering(self.catalogue.traits[trait], r))
+        loci = {locus: (one, states[:, column].astype(np.intp)) for column, (locus, one) in enumerate(finer.items())}
+        return loci, weights, shown @ answering(self.catalogue.traits[trait], r)
 
     def _all_cases(self, finer: Mapping[str, MergedStates]) -> tuple[States, Floats]:
         """All that the animal may have at some loci, as far as a look tells it apart: (cases, loci), with chances (cases,)."""

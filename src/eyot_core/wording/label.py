@@ -94,6 +94,25 @@ def parts_of(
     )
 
 
+def parts_alone(
+    catalogue: Catalogue, call: Sequence[Called], looked: Mapping[str, float], least: float = LEAST
+) -> list[Part]:
+    """The parts of a label of an animal whose parents are not known: what is called, and nothing of what it may carry.
+
+    ``looked``: chances of the possible genes after looking; ``least``: the smallest chance of a possible gene that is named.
+    """
+    parts = []
+    for one in call:
+        hidden = catalogue.genes[one.gene].is_recessive and one.copies == 1
+        if one.shows and hidden:
+            parts += [Part(one.gene, "het", 1, Fraction(1))] if one.verdict == "sure" else []
+        elif one.shows:
+            parts.append(Part(one.gene, "shown" if one.verdict == "sure" else "likely", one.copies, Fraction(1)))
+        elif one.verdict == "possible" and looked.get(one.gene, 0.0) >= least:
+            parts.append(Part(one.gene, "possible", one.copies, written_chance(looked[one.gene])))
+    return sorted(parts, key=lambda part: ORDER.index(part.said))
+
+
 @dataclass(frozen=True)
 class _Parts:
     pairing: Pairing
