@@ -356,7 +356,7 @@ class Demo(SeasonCase):
         self.assertEqual(states, ["open"] * 5 + ["dented", "shut"])
         codes = [clutch.code for clutch in self.collection.clutches.all()]
         self.assertEqual(codes, ["V-05", "V-06", "V-09", "W-02", "W-03", "W-04", "W-06", "W-07"])
-        self.assertEqual(self.collection.animals.count(), 59)
+        self.assertEqual(self.collection.animals.count(), 60)
 
     def test_v09_is_called_as_it_was_proven(self) -> None:
         labels = [egg.calls.get().label for egg in self.clutch("V-09").eggs.all()]

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from eyot_core.wording.statements import Statement
 
+from eyot.animals.individuals import is_looked_at, seen_as
 from eyot.collection.history import Recording, recording, subject_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
 from eyot.season.models import Weighing
@@ -53,6 +54,9 @@ def change_animal(
     check_details(animal.collection, details, timezone.localdate(at), animal)
     with recording(animal.collection, member, at, f"{details.name} changed", subject_of(animal)) as record:
         record.change(animal, **_fields(details))
+        egg = seen_as(animal)
+        if egg and egg.clutch.elsewhere:
+            record.change(egg, sex=details.sex)
         _state(record, animal, genes)
 
 
@@ -69,6 +73,9 @@ def remove_animal(animal: Animal, member: AbstractBaseUser, at: datetime) -> Non
     if rests:
         raise Refused(f"{animal.name} can't be deleted: {rests}. Archive it instead; nothing was changed.")
     with recording(animal.collection, member, at, f"{animal.name} deleted", subject_of(animal)) as record:
+        if egg := seen_as(animal):
+            record.remove(egg)
+            record.remove(egg.clutch)
         for row in (*animal.genes.all(), *animal.weighings.all()):
             record.remove(row)
         record.remove(animal)
@@ -80,7 +87,11 @@ def resting_on(animal: Animal) -> str:
     clutches = animal.clutches_laid.count() + animal.clutches_sired.count()
     words = [f"it is a parent of {young} animal{'s' if young > 1 else ''}"] if young else []
     words += [f"it stands in {clutches} pairing{'s' if clutches > 1 else ''}"] if clutches else []
-    words += ["it hatched here"] if hasattr(animal, "hatched_from") else []
+    egg = seen_as(animal)
+    if egg and not egg.clutch.elsewhere:
+        words.append("it hatched here")
+    elif egg and is_looked_at(egg):
+        words.append("it has photos or looks")
     return " and ".join(words)
 
 

@@ -12,7 +12,9 @@ from eyot.animals.actions import Details
 from eyot.animals.lines import LONGEST_LINE, line_of, line_read, names_of, with_open_words
 from eyot.collection.forms import AnimalField, CollectionForm
 from eyot.collection.models import Animal, Collection
-from eyot.shared.forms import ChosenField, DayField, LineField
+from eyot.photos.models import Photo
+from eyot.season.models import Stage
+from eyot.shared.forms import ChosenField, DayField, EntryForm, LineField
 
 NEW = "new"
 """What the form of an animal is about that is not here yet; else its number."""
@@ -60,3 +62,21 @@ def stated_of(animal: Animal, collection: Collection) -> dict[str, object]:
         "note": animal.note,
         "line": line_of(animal, names_of(collection)),
     }
+
+
+class AnimalPhotosForm(EntryForm):
+    """What photos of an animal show, and when they were taken."""
+
+    stage = ChosenField(Stage.choices, words="How old it is in them")
+    kind = ChosenField(Photo.Kind.choices, words="What they show")
+    on = DayField(words="Taken on, where the file does not say")
+
+
+class SameAsForm(EntryForm):
+    """Which hatchling of the record an animal turns out to be."""
+
+    hatchling = LineField(
+        30,
+        label="It is the hatchling",
+        widget=forms.TextInput(attrs={"maxlength": 30, "size": 9, "placeholder": "W-02/3", "autocomplete": "off"}),
+    )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from django.core.paginator import Page, Paginator
@@ -17,14 +18,17 @@ from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of
 from eyot_core.wording.names import Naming
 
+from eyot.animals.individuals import seen_as
 from eyot.animals.lines import meant_by, names_of
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene, Collection, Sex
 from eyot.collection.queries import own_animals
 from eyot.collection.wording import gene_statement
 from eyot.photos.models import Photo
-from eyot.season.models import Clutch, ClutchSire, Weighing
+from eyot.photos.queries import photos_of_animals
+from eyot.season.models import Clutch, ClutchSire, Egg, Weighing
 from eyot.season.queries import parent_entry
+from eyot.shared.refusal import Refused
 
 ON_A_PAGE = 60
 ROLES = (
@@ -32,6 +36,7 @@ ROLES = (
     ("dam", "dams"),
     ("sire", "sires"),
     ("young", "hatched here"),
+    ("table", "photographed or on the table"),
     ("archived", "archived"),
     ("elsewhere", "live elsewhere"),
 )
@@ -83,7 +88,9 @@ def _of_role(animals: QuerySet[Animal], role: str) -> QuerySet[Animal]:
         return animals.filter(Q(pk__in=Clutch.objects.values("dam")) | Q(young_as_dam__isnull=False)).distinct()
     if role == "sire":
         return animals.filter(Q(pk__in=ClutchSire.objects.values("sire")) | Q(young_as_sire__isnull=False)).distinct()
-    return animals.filter(hatched_from__isnull=False) if role == "young" else animals
+    if role == "table":
+        return animals.filter(hatched_from__clutch__elsewhere=True)
+    return animals.filter(hatched_from__clutch__elsewhere=False) if role == "young" else animals
 
 
 def animal_of(collection: Collection, number: int) -> Animal:
@@ -166,7 +173,7 @@ def clutches_with(animal: Animal) -> list[Offspring]:
     for clutch in rows.order_by("-laid_on", "-pk"):
         hatched = sum(egg.is_open for egg in clutch.eggs.all())
         clutches.append(
-            Offspring(clutch, clutch.sire_words if clutch.dam_id == animal.pk else clutch.dam.name, hatched)
+            Offspring(clutch, clutch.sire_words if clutch.dam_id == animal.pk else clutch.own_dam.name, hatched)
         )
     return clutches
 
@@ -177,9 +184,41 @@ def young_of(animal: Animal) -> list[Animal]:
 
 
 def photos_of(animal: Animal) -> list[Photo]:
-    """The photos of the hatchling that it was, oldest first; none where it did not hatch here."""
-    egg = getattr(animal, "hatched_from", None)
+    """Its photos, those of the hatchling that it was too, oldest first."""
+    egg = seen_as(animal)
     return [photo for photo in egg.photos.order_by("taken_at") if photo.has_sizes] if egg else []
+
+
+def newest_pictures(animals: Iterable[Animal]) -> dict[int, Photo]:
+    """The newest photo of each animal, one from above where there is one: one query."""
+    return {
+        number: next((photo for photo in photos if photo.kind == Photo.Kind.BACK), photos[0])
+        for number, photos in photos_of_animals(animal.pk for animal in animals).items()
+    }
+
+
+def newest_strip(photos: Sequence[Photo]) -> Photo | None:
+    """Of an animal's photos, oldest first, the newest from above that was unrolled."""
+    return next((one for one in reversed(photos) if one.kind == Photo.Kind.BACK and one.has_strip), None)
+
+
+def hatchling_named(collection: Collection, words: str) -> Egg:
+    """A hatchling as a keeper writes it: "W-02/3", "W-02 3" or its ID. :class:`Refused` where there is none."""
+    code, _, number = words.replace("/", " ").strip().rpartition(" ")
+    eggs = Egg.objects.filter(clutch__collection=collection, clutch__elsewhere=False).select_related(
+        "clutch", "kept_as"
+    )
+    numbered = (
+        eggs.filter(clutch__code__iexact=code.strip(), number=int(number))
+        if number.isdecimal() and len(number) < 4
+        else []
+    )
+    egg = next(iter(numbered), None) or next((one for one in eggs if words and one.code == words), None)
+    if egg is None:
+        raise Refused(
+            f"“{words[:40]}” is no hatchling here; write it as W-02/3. Nothing was changed.", field="hatchling"
+        )
+    return egg
 
 
 def names_in(collection: Collection, *, sex: str = "") -> list[str]:

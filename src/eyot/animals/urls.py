@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.animals.views import files, holdbacks, pages
+from eyot.animals.views import files, holdbacks, individuals, pages
 
 urlpatterns = [
     path("animals/", pages.animals, name="animals"),
@@ -16,6 +16,9 @@ urlpatterns = [
     path("animals/<int:number>/archive/", pages.put_aside, name="archive-animal"),
     path("animals/<int:number>/delete/", pages.remove, name="delete-animal"),
     path("animals/<int:number>/weights/", pages.add_weight, name="weigh-animal"),
+    path("animals/<int:number>/photos/", individuals.photos, name="animal-photos"),
+    path("animals/<int:number>/table/", individuals.to_table, name="to-table"),
+    path("animals/<int:number>/same-as/", individuals.same_as, name="same-as"),
     path("clutches/<slug:code>/<int:number>/hold-back/", holdbacks.held_back, name="hold-back"),
     path("history/", pages.history_page, name="history"),
     path("history/<int:number>/take-back/", pages.undo, name="take-back"),

@@ -13,9 +13,9 @@ from django.db import transaction
 from django.utils import timezone
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.wording.label import Called, Part, by_gene, by_trade_names, parts_of
+from eyot_core.wording.label import Called, Part, by_gene, by_trade_names
 
-from eyot.bench.judgement import ClutchJudgement
+from eyot.bench.judgement import Judgement
 from eyot.bench.measured import measured_words
 from eyot.bench.models import Call, CalledGene, Confidence, Look, Proof
 from eyot.collection.history import recording, subject_of
@@ -115,15 +115,15 @@ class OnGene(NamedTuple):
     reason: str = ""
 
 
-def possible_from_outside(judgement: ClutchJudgement, gene: str, reason: str) -> OnGene:
+def possible_from_outside(judgement: Judgement, gene: str, reason: str) -> OnGene:
     """A gene that the parents are not known to have, called possible: as it would show."""
-    entry = judgement.model.catalogue.genes.get(gene)
+    entry = judgement.catalogue.genes.get(gene)
     return OnGene(CalledGene.Verdict.POSSIBLE, 2 if entry and entry.is_recessive else 1, reason=reason.strip())
 
 
 @transaction.atomic
 def make_call(
-    judgement: ClutchJudgement,
+    judgement: Judgement,
     egg: Egg,
     user: AbstractBaseUser,
     verdicts: Mapping[str, tuple[str, int] | OnGene],
@@ -145,14 +145,14 @@ def make_call(
         return known
     call = Call.objects.create(key=key, egg=egg, stage=stage, label=label, note=note, made_by_id=user.pk, made_at=at)
     for gene, one in said.items():
-        after, before = _chances(judgement, egg, gene, one.copies)
+        after, before = judgement.shown_chances(egg, gene, one.copies)
         values = one._asdict() | {"chance": after, "from_parents": before}
         CalledGene.objects.create(call=call, gene=gene, **values)
     return call
 
 
-def _refuse_what_is_no_call(judgement: ClutchJudgement, said: Mapping[str, OnGene]) -> None:
-    given, genes = set(judgement.model.pairing.given_genes), judgement.model.catalogue.genes
+def _refuse_what_is_no_call(judgement: Judgement, said: Mapping[str, OnGene]) -> None:
+    given, genes = set(judgement.given_genes), judgement.catalogue.genes
     alternatives: dict[str, int] = {}
     for gene, one in said.items():
         if gene not in genes or one.verdict not in CalledGene.Verdict.values or one.copies not in (1, 2):
@@ -167,15 +167,6 @@ def _refuse_what_is_no_call(judgement: ClutchJudgement, said: Mapping[str, OnGen
             alternatives[genes[gene].locus] = alternatives.get(genes[gene].locus, 0) + 1
     if 1 in alternatives.values():
         raise Refused("“This or that” is said of two genes of one complex. No call was made; your looks stand.")
-
-
-def _chances(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int) -> tuple[float, float]:
-    """Chances of what is called after looking and before; none where the parents are not known to have the gene."""
-    if gene not in judgement.model.pairing.given_genes:
-        return 0.0, 0.0
-    posterior = judgement.inference.posteriors[judgement.index(egg)]
-    form: tuple[str, str, int] = (gene, "shown", copies)
-    return judgement.chance_of(posterior.sums, *form), judgement.chance_of(posterior.prior_sums, *form)
 
 
 def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], how: str, on: date, at: datetime) -> None:
@@ -199,26 +190,22 @@ def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], ho
                 record.add(Proof(egg=egg, gene=gene, copies=copies, how=how, on=on))
 
 
-def parts_called(judgement: ClutchJudgement, egg: Egg, said: Mapping[str, OnGene]) -> list[Part]:
-    """The parts of a label: what is carried by what is held of the parents now, possible genes by the collection's threshold."""
+def parts_called(judgement: Judgement, egg: Egg, said: Mapping[str, OnGene]) -> list[Part]:
+    """The parts of a label, possible genes by the collection's threshold."""
     call = [
         Called(gene, "unknown" if one.verdict == CalledGene.Verdict.EITHER else one.verdict, one.copies)
         for gene, one in said.items()
     ]
     looked = {
-        gene: _chances(judgement, egg, gene, one.copies)[0]
+        gene: judgement.shown_chances(egg, gene, one.copies)[0]
         for gene, one in said.items()
-        if _was_reckoned(judgement, gene)
+        if gene in judgement.given_genes
     }
     least = judgement.clutch.collection.label_percent / 100
-    return parts_of(judgement.inference.pairing, call, judgement.inference.hypotheses, looked, least)
+    return judgement.label_parts(call, looked, least)
 
 
-def _was_reckoned(judgement: ClutchJudgement, gene: str) -> bool:
-    return gene in judgement.model.pairing.given_genes
-
-
-def label_of(judgement: ClutchJudgement, egg: Egg, said: Mapping[str, OnGene], *, trade: bool = False) -> str:
+def label_of(judgement: Judgement, egg: Egg, said: Mapping[str, OnGene], *, trade: bool = False) -> str:
     """The label of a call in the form breeders write, gene by gene or with trade names; what may be one or the other last."""
     parts = parts_called(judgement, egg, said)
     label = (by_trade_names if trade else by_gene)(parts, judgement.naming)
@@ -226,7 +213,7 @@ def label_of(judgement: ClutchJudgement, egg: Egg, said: Mapping[str, OnGene], *
     either: dict[str, list[str]] = {}
     for gene, one in said.items():
         if one.verdict == CalledGene.Verdict.EITHER:
-            either.setdefault(judgement.model.catalogue.genes[gene].locus, []).append(judgement.naming.gene(gene))
+            either.setdefault(judgement.catalogue.genes[gene].locus, []).append(judgement.naming.gene(gene))
     choices = [" or ".join(names) for names in either.values()]
     return ", ".join([*([] if label == "Normal" and choices else [label]), *choices, *supers])
 

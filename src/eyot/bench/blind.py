@@ -11,7 +11,7 @@ from django.contrib.auth.models import AbstractBaseUser
 
 from eyot_core.wording.line import understood
 
-from eyot.bench.judgement import ClutchJudgement, counting, plain, trait_words
+from eyot.bench.judgement import Judgement, counting, plain, trait_words
 from eyot.bench.look_rows import LookRow
 from eyot.bench.models import FirstGuess
 from eyot.collection.catalogue import catalogue_of, lookup
@@ -85,7 +85,7 @@ class Eyes:
     differences: list[str]
 
 
-def eyes_on(judgement: ClutchJudgement, egg: Egg) -> Eyes:
+def eyes_on(judgement: Judgement, egg: Egg) -> Eyes:
     """All that several persons answered of one hatchling, laid side by side."""
     looks = counting(judgement.all_looks.get(egg.pk, []))
     guesses = list(egg.first_guesses.select_related("by"))

@@ -123,7 +123,7 @@ class Offer:
 def offers(judgement: ClutchJudgement, clutch: Clutch) -> list[Offer]:
     """What the parents turned out to be, where their record says otherwise; never changed without the keeper."""
     after = parents_after(judgement.inference)
-    offered = _offers_for(judgement, clutch, clutch.dam, after["dam"])
+    offered = _offers_for(judgement, clutch, clutch.own_dam, after["dam"])
     for index, entry in enumerate(clutch.clutch_sires.all()):
         offered += _offers_for(judgement, clutch, entry.sire, after["sires"][index])
     return offered

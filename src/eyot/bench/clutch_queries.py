@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from fractions import Fraction
@@ -17,8 +17,10 @@ from eyot_core.wording.names import Naming
 from eyot.bench.judgement import LIKELY, PROVEN_FROM, RULED_OUT, SETTLED, ClutchJudgement, recessives
 from eyot.bench.models import Call, CalledGene
 from eyot.bench.siblings import Frame
-from eyot.collection.models import CarriedGene
+from eyot.collection.models import Animal, CarriedGene
 from eyot.collection.wording import gene_statement
+from eyot.photos.models import Photo
+from eyot.photos.queries import photos_of_animals
 from eyot.season.models import Clutch
 
 HARDLY_MOVED = 0.01
@@ -120,17 +122,23 @@ class ParentSays:
     role: str
     genes: list[str]
     sentences: list[str]
+    animal: Animal | None = None
+    photos: tuple[Photo, ...] = ()
 
 
 def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
-    """What the looks say of dam and sires, gene by gene of which something was uncertain."""
+    """What the looks say of dam and sires, gene by gene of which something was uncertain; with their photos."""
+    sires = [entry.sire for entry in clutch.clutch_sires.all()]
+    pictured = photos_of_animals([clutch.own_dam.pk, *(sire.pk for sire in sires)], (Photo.Kind.BACK, Photo.Kind.BELLY))
     after = parents_after(judgement.inference)
     sayings = [
         ParentSays(
-            clutch.dam.name,
+            clutch.own_dam.name,
             "dam",
-            gene_words(clutch.dam.genes.all(), judgement.naming),
-            _sentences(judgement, clutch.dam.genes.all(), after["dam"]),
+            gene_words(clutch.own_dam.genes.all(), judgement.naming),
+            _sentences(judgement, clutch.own_dam.genes.all(), after["dam"]),
+            clutch.own_dam,
+            _shown(pictured, clutch.own_dam),
         )
     ]
     if not clutch.clutch_sires.all():
@@ -143,10 +151,18 @@ def parents_say(judgement: ClutchJudgement, clutch: Clutch) -> list[ParentSays]:
             for row in makers
             if row["sire"] == index
         ]
-        sayings.append(
-            ParentSays(entry.sire.name, "sire", gene_words(entry.sire.genes.all(), judgement.naming), sentences)
-        )
+        genes = gene_words(entry.sire.genes.all(), judgement.naming)
+        pictures = _shown(pictured, entry.sire)
+        sayings.append(ParentSays(entry.sire.name, "sire", genes, sentences, entry.sire, pictures))
     return sayings
+
+
+def _shown(pictured: Mapping[int, Sequence[Photo]], animal: Animal) -> tuple[Photo, ...]:
+    """Of a parent the newest photo of each kind, from above first."""
+    newest: dict[str, Photo] = {}
+    for photo in pictured.get(animal.pk, ()):
+        newest.setdefault(photo.kind, photo)
+    return tuple(newest[kind] for kind in (Photo.Kind.BACK, Photo.Kind.BELLY) if kind in newest)
 
 
 def gene_words(genes: Iterable[CarriedGene], naming: Naming) -> list[str]:
@@ -226,7 +242,7 @@ def _recessive_sentences(judgement: ClutchJudgement, gene: str) -> list[str]:
 
 def heading(clutch: Clutch, today: date) -> str:
     """Dam × sires and the day, as a line."""
-    names = f"{clutch.dam.name} × {clutch.sire_words}"
+    names = f"{clutch.own_dam.name} × {clutch.sire_words}"
     return f"{names}, day {(today - clutch.laid_on).days}" if clutch.laid_on else f"{names}, not laid yet"
 
 

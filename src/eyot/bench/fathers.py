@@ -81,6 +81,6 @@ def _causes(judgement: ClutchJudgement, clutch: Clutch, genes: list[Unlisted]) -
         causes.append("The sire, who is not known: what he gave is not reckoned with.")
     causes.append("A gene forgotten in a parent" + (f": {', '.join(visible)}." if visible else "."))
     causes.append("A recessive hidden in both parents" + (f": {', '.join(hidden)}." if hidden else "."))
-    causes.append(f"A father of an earlier season: {clutch.dam.name} may have kept sperm.")
+    causes.append(f"A father of an earlier season: {clutch.own_dam.name} may have kept sperm.")
     causes.append("Chance variation or a paradox; last of all a new gene, which only breeding can show.")
     return causes

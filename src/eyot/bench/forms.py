@@ -6,6 +6,7 @@ from typing import Any
 
 from django import forms
 
+from eyot.bench.claims import LONGEST_LINE, TRUSTS
 from eyot.bench.models import Proof
 from eyot.shared.forms import ChosenField, EntryForm, LineField, TodayField, WholeField
 
@@ -44,3 +45,21 @@ class GuessForm(EntryForm):
         label="I hold it to be",
         widget=forms.TextInput(attrs={"maxlength": 200, "placeholder": "mojave, maybe leopard"}),
     )
+
+
+class ClaimForm(EntryForm):
+    """What an animal is claimed to be, and how far that is trusted."""
+
+    line = LineField(
+        LONGEST_LINE,
+        label="Sold, or given, as",
+        called="The claim",
+        widget=forms.TextInput(
+            attrs={
+                "maxlength": LONGEST_LINE,
+                "placeholder": "pastel enchi, possible fire, het clown",
+                "autocomplete": "off",
+            }
+        ),
+    )
+    trust = ChosenField([(str(percent), words) for percent, words in TRUSTS], label="trusted like")

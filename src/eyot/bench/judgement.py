@@ -6,7 +6,8 @@ The tables of a pairing are kept in memory; a look changes only the inference.
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Iterable, Sequence
+from abc import ABC, abstractmethod
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property, lru_cache
 from typing import Any
@@ -21,6 +22,7 @@ from eyot_core.identify.inference import Inference, KeptWork
 from eyot_core.identify.questions import NextLook, Settling, Surprise, gain_bits, next_looks, surprises, what_it_settles
 from eyot_core.identify.traits import TraitModel
 from eyot_core.parsing import Node
+from eyot_core.wording.label import Called, Part, parts_of
 from eyot_core.wording.names import Naming
 
 from eyot.bench.models import Look, SiblingComparison
@@ -102,8 +104,8 @@ class Combination:
     before: float
 
 
-class ClutchJudgement:
-    """What all looks at a clutch say. Slugs and dead eggs without looks are left out."""
+class Judgement(ABC):
+    """What all looks at some eggs say. Slugs and dead eggs are left out."""
 
     def __init__(
         self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look], compared: Sequence[SiblingComparison] = ()
@@ -116,20 +118,119 @@ class ClutchJudgement:
                 by_egg[look.egg_id].append(look)
         self.all_looks = by_egg
         self.looks = {pk: counting(look for look in given if not look.stands_apart) for pk, given in by_egg.items()}
+        self.compared = compared
+
+    def index(self, egg: Egg) -> int:
+        """Place of an egg among those that are judged."""
+        return [other.pk for other in self.eggs].index(egg.pk)
+
+    @property
+    @abstractmethod
+    def catalogue(self) -> Catalogue:
+        """The collection's catalogue."""
+
+    @cached_property
+    def naming(self) -> Naming:
+        """The words of the collection's catalogue."""
+        return Naming(self.catalogue)
+
+    @property
+    @abstractmethod
+    def given_genes(self) -> Collection[str]:
+        """The genes that the hatchlings may have, as far as is known of where they come from."""
+
+    @property
+    def listed_genes(self) -> Sequence[str]:
+        """Of these, the ones to be named where each is spoken of."""
+        return list(self.given_genes)
+
+    @abstractmethod
+    def worth_asking(self, stage: str) -> frozenset[str]:
+        """The looks to put before the keeper at a stage."""
+
+    @abstractmethod
+    def genes(self, egg: Egg) -> list[GeneChances]:
+        """The genes of one hatchling that are worth a line, in every form, before and after."""
+
+    @abstractmethod
+    def combinations(self, egg: Egg, top: int) -> list[Combination]:
+        """The most probable combinations of what shows of one hatchling: hets are not told apart here."""
+
+    @abstractmethod
+    def next_looks(self, egg: Egg, stage: str) -> list[NextLook]:
+        """Looks that were not answered at this stage or later, the most telling first."""
+
+    @abstractmethod
+    def settling(self, egg: Egg, trait: str, stage: str) -> Settling | None:
+        """What one look would settle."""
+
+    @abstractmethod
+    def gain_after_shed(self, egg: Egg, trait: str) -> float:
+        """What the same look would be worth, in bits, after the first shed."""
+
+    @abstractmethod
+    def surprises(self, egg: Egg) -> list[Surprise]:
+        """Answers that hardly fit."""
+
+    @abstractmethod
+    def contradicts(self, egg: Egg) -> bool:
+        """Can no animal of this origin show what was seen?"""
+
+    @abstractmethod
+    def shown_chances(self, egg: Egg, gene: str, copies: int) -> tuple[float, float]:
+        """Chances that it shows a gene, or has two copies of it, after looking and before; none where it can't have it."""
+
+    @abstractmethod
+    def label_parts(self, call: Sequence[Called], looked: Mapping[str, float], least: float) -> list[Part]:
+        """The parts of the label that a call gives. ``looked``: chances of possible genes after looking; ``least``: see there."""
+
+
+class ClutchJudgement(Judgement):
+    """What all looks at a clutch say, whose parents are stated."""
+
+    def __init__(
+        self, clutch: Clutch, eggs: Sequence[Egg], looks: Iterable[Look], compared: Sequence[SiblingComparison] = ()
+    ) -> None:
+        super().__init__(clutch, eggs, looks, compared)
         self.prepared = prepared(clutch)
         self.model = self.prepared.model
-        self.compared = compared
         self.inference = self.inference_of([as_hatchling(egg, self.looks[egg.pk]) for egg in self.eggs])
+
+    @property
+    def catalogue(self) -> Catalogue:
+        """The collection's catalogue."""
+        return self.model.catalogue
+
+    @property
+    def given_genes(self) -> list[str]:
+        """The genes that the parents can give."""
+        return self.model.pairing.given_genes
+
+    def worth_asking(self, stage: str) -> frozenset[str]:
+        """The looks that tell siblings apart at a stage, at most twelve."""
+        return self.prepared.worth_asking(stage)
+
+    def contradicts(self, egg: Egg) -> bool:
+        """Can no child of these parents show what was seen?"""
+        return self.inference.contradictions[self.index(egg)]
+
+    def shown_chances(self, egg: Egg, gene: str, copies: int) -> tuple[float, float]:
+        """Chances that it shows a gene, or has two copies of it, after looking and before; none where the parents can't give it."""
+        if gene not in self.given_genes:
+            return 0.0, 0.0
+        posterior = self.inference.posteriors[self.index(egg)]
+        form: tuple[str, str, int] = (gene, "shown", copies)
+        return self.chance_of(posterior.sums, *form), self.chance_of(posterior.prior_sums, *form)
+
+    def label_parts(self, call: Sequence[Called], looked: Mapping[str, float], least: float) -> list[Part]:
+        """The parts of a label: what is carried by what is held of the parents now."""
+        return parts_of(self.inference.pairing, call, self.inference.hypotheses, looked, least)
 
     def inference_of(self, hatchlings: Sequence[Hatchling], without: Collection[int] = ()) -> Inference:
         """What other answers of the same hatchlings would say; ``without``: comparisons (rows by their keys) left out."""
         rows = [row for row in self.compared if row.pk not in without]
         comparisons = as_comparisons(rows, self.eggs)
         return Inference(self.model.pairing, hatchlings, self.model, self.prepared.kept, comparisons)
-
-    def index(self, egg: Egg) -> int:
-        """Place of an egg in the inference."""
-        return [other.pk for other in self.eggs].index(egg.pk)
 
     def forms(self) -> list[tuple[str, str, int]]:
         """What the pairing can give, as gene, form and copies: a recessive is shown (two) or carried (one)."""
@@ -177,11 +278,6 @@ class ClutchJudgement:
         best = (-merged_after).argsort(axis=None, kind="stable")[:top]
         rows = [(int(index), float(merged_after.flat[index]), float(merged_before.flat[index])) for index in best]
         return [Combination(self._shown_classes.genotype_at(index), *chances) for index, *chances in rows]
-
-    @cached_property
-    def naming(self) -> Naming:
-        """The words of the collection's catalogue."""
-        return Naming(self.model.catalogue)
 
     @cached_property
     def _shown_classes(self) -> ShownClasses:

@@ -35,5 +35,5 @@ def stamp_of(clutch: Clutch) -> str:
         parts["photos"].annotate(sizes=Sum("sizes_done")).values("sizes"),
         clutch.invitations.filter(counts=True).order_by().values("clutch").annotate(count=Count("pk")).values("count"),
     )
-    values = Clutch.objects.filter(pk=clutch.pk).values_list(*(Subquery(stamp) for stamp in stamps)).get()
+    values = Clutch.everything.filter(pk=clutch.pk).values_list(*(Subquery(stamp) for stamp in stamps)).get()
     return "-".join(str(value or 0) for value in values)

@@ -8,7 +8,7 @@ from zlib import crc32
 
 from eyot_core.drawing.glyphs import COLOURED, glyph
 
-from eyot.bench.judgement import ClutchJudgement, plain, trait_words
+from eyot.bench.judgement import Judgement, plain, trait_words
 from eyot.bench.models import Look
 
 
@@ -54,14 +54,14 @@ def changed_rows(rows: Sequence[LookRow], shown: str) -> list[LookRow] | None:
     return [row for row, state in zip(rows, states, strict=True) if row.state != state]
 
 
-def asked(judgement: ClutchJudgement, counted: list[Look], stage: str, suggested: str) -> set[str]:
+def asked(judgement: Judgement, counted: list[Look], stage: str, suggested: str) -> set[str]:
     """The looks to put before the keeper: those that tell siblings apart, those answered, the one worth most."""
     answered = {look.trait for look in counted if look.stage == stage}
-    return {*judgement.prepared.worth_asking(stage), *answered, *filter(None, [suggested])}
+    return {*judgement.worth_asking(stage), *answered, *filter(None, [suggested])}
 
 
 def look_rows(
-    judgement: ClutchJudgement,
+    judgement: Judgement,
     counted: list[Look],
     stage: str,
     reader_id: int,
@@ -76,7 +76,7 @@ def look_rows(
             by_trait.setdefault(look.trait, []).append(look)
     return [
         _look_row(trait, by_trait.get(trait, []), numbers, reader_id, suggested=trait == suggested)
-        for trait in judgement.model.catalogue.traits
+        for trait in judgement.catalogue.traits
         if wanted(trait)
     ]
 

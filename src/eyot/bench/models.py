@@ -139,6 +139,27 @@ class CalledGene(models.Model):
         return f"{self.gene}: {self.verdict}"
 
 
+class SellersClaim(models.Model):
+    """What somebody says that an animal is, as a line of genes, and how far that is trusted. The latest counts; an empty line: none."""
+
+    egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="claims")
+    line = models.TextField(blank=True)
+    trust_percent = models.PositiveSmallIntegerField(help_text="how likely it is right, of what can be right or wrong")
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    made_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["made_at", "pk"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(trust_percent__gte=1, trust_percent__lte=99), name="a_claim_is_never_certain"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.line or 'no claim'} ({self.trust_percent} %)"
+
+
 class Proof(models.Model):
     """What a gene of a hatchling turned out to be, by breeding, a test, or age."""
 

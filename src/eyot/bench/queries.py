@@ -20,6 +20,7 @@ from eyot.bench.judgement import (
     ClutchJudgement,
     Combination,
     GeneChances,
+    Judgement,
     plain,
     recessives,
     trait_words,
@@ -27,6 +28,7 @@ from eyot.bench.judgement import (
 from eyot.bench.look_rows import LookRow, asked, look_rows
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.sibling_comparisons import choices_for, counting_comparisons, words_of
+from eyot.bench.table_judgement import TableJudgement
 from eyot.bench.trail import TrailEntry, trail_of
 from eyot.collection.models import Collection
 from eyot.season.models import Egg, Stage
@@ -134,6 +136,7 @@ class BenchView:
     trade: list[tuple[str, str]]
     others: list[tuple[str, str]]
     sight: Sight
+    before_words: str = "parents"
 
     @property
     def settled(self) -> str:
@@ -153,7 +156,7 @@ class BenchView:
         return "~".join(row.key for row in self.candidates[:2]) if len(self.candidates) > 1 else ""
 
 
-def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> BenchView:
+def bench_view(judgement: Judgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> BenchView:
     """The bench of one hatchling at one stage, as one reader may see it."""
     sight = sight_of(egg, reader, stage)
     counted = judgement.looks[egg.pk]
@@ -171,7 +174,7 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader: Abstrac
         rows=rows,
         body_map=body_map(rows),
         answered=len(counted),
-        more=len(judgement.model.catalogue.traits) - len(rows),
+        more=len(judgement.catalogue.traits) - len(rows),
         genes=[_gene_line(line, lines, counted, judgement) for line in lines],
         candidates=[]
         if sight.blind
@@ -180,42 +183,49 @@ def bench_view(judgement: ClutchJudgement, egg: Egg, stage: str, reader: Abstrac
         surprises=[]
         if sight.blind
         else [_surprise(judgement, egg, row.trait, row.expected) for row in judgement.surprises(egg)],
-        contradiction=judgement.inference.contradictions[judgement.index(egg)],
+        contradiction=judgement.contradicts(egg),
         trail=trail_of(egg, judgement.all_looks[egg.pk], judgement.compared, calls, reader.pk),
         beside=_beside(judgement, egg, {row.trait for row in rows}),
         last_call=calls[-1] if calls else None,
-        trade=[
-            (judgement.naming.gene(gene), percent(judgement.carried_if_not_shown(gene)))
-            for gene in recessives(judgement)
-        ],
+        trade=_trade(judgement),
         others=_others(judgement),
         sight=sight,
+        before_words="before looks" if isinstance(judgement, TableJudgement) else "parents",
     )
 
 
-def _others(judgement: ClutchJudgement) -> list[tuple[str, str]]:
-    """Genes that the parents are not known to have, by name."""
-    given = set(judgement.model.pairing.given_genes)
-    names = [(gene, judgement.naming.gene(gene)) for gene in judgement.model.catalogue.genes if gene not in given]
+def _trade(judgement: Judgement) -> list[tuple[str, str]]:
+    """The trade's figure for each recessive that the parents can give: none where they are not known."""
+    if not isinstance(judgement, ClutchJudgement):
+        return []
+    return [
+        (judgement.naming.gene(gene), percent(judgement.carried_if_not_shown(gene))) for gene in recessives(judgement)
+    ]
+
+
+def _others(judgement: Judgement) -> list[tuple[str, str]]:
+    """Genes that are not listed: that the parents are not known to have, or that hardly anything speaks for; by name."""
+    given = set(judgement.listed_genes)
+    names = [(gene, judgement.naming.gene(gene)) for gene in judgement.catalogue.genes if gene not in given]
     return sorted(names, key=lambda row: row[1].lower())
 
 
-def _beside(judgement: ClutchJudgement, egg: Egg, traits: set[str]) -> BesideForm | None:
+def _beside(judgement: Judgement, egg: Egg, traits: set[str]) -> BesideForm | None:
     """Nothing where no sibling is open, or no look that is asked here has an order."""
     compared = [row for row in counting_comparisons(judgement.compared) if egg.pk in (row.egg_id, row.other_id)]
-    wanted = [trait for trait in comparable(judgement.model.catalogue) if trait in traits]
+    wanted = [trait for trait in comparable(judgement.catalogue) if trait in traits]
     siblings = [other.number for other in judgement.eggs if other.is_open and other.pk != egg.pk]
     if not siblings or not wanted:
         return None
     return BesideForm(choices_for(wanted), siblings, [words_of(row, egg) for row in compared])
 
 
-def answered_by_anyone(judgement: ClutchJudgement, egg: Egg, stage: str) -> set[str]:
+def answered_by_anyone(judgement: Judgement, egg: Egg, stage: str) -> set[str]:
     """The looks that somebody has answered at a stage, be it with "can't see"."""
     return {look.trait for look in judgement.all_looks[egg.pk] if look.stage == stage and look.withdrawn_at is None}
 
 
-def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> list[LookRow]:
+def rarely_asked(judgement: Judgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> list[LookRow]:
     """The looks that tell little of this pairing and that nobody has answered, for those who want to answer them all the same."""
     best = judgement.next_looks(egg, stage)
     suggested = best[0].trait if best and best[0].gain > WORTH_A_LOOK_BITS else ""
@@ -224,7 +234,7 @@ def rarely_asked(judgement: ClutchJudgement, egg: Egg, stage: str, reader: Abstr
     return look_rows(judgement, counted, stage, reader.pk, suggested, lambda trait: trait not in shown)
 
 
-def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], judgement: ClutchJudgement) -> GeneLine:
+def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], judgement: Judgement) -> GeneLine:
     naming = judgement.naming
     recessive = naming.catalogue.genes[line.gene].is_recessive
     two = next(
@@ -247,9 +257,9 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         prior=round(line.before * AXIS),
         posterior=posterior,
         lost=max(0, round(line.before * AXIS) - posterior),
-        notches=[Notch(x, number) for number, x in moves],
-        movers=(movers := _movers(line.steps, [number for number, _ in moves], looks)),
-        others=len(moves) - len(movers),
+        notches=[Notch(x, number) for number, x in moves] if len(line.steps) == len(looks) + 1 else [],
+        movers=(movers := _movers_of(judgement, line, looks, [number for number, _ in moves])),
+        others=max(0, len(moves) - len(movers)),
         spoken_of=abs(line.after - line.before) > 0.005,
         verdict=proposed_verdict(line.after, judgement.clutch.collection),
         callable=line.form == "shown" and (recessive or line.copies == 1),
@@ -259,6 +269,21 @@ def _gene_line(line: GeneChances, lines: list[GeneChances], looks: list[Look], j
         two_likelier=not recessive and two > line.after / 2,
         rivals=_rivals(judgement, line.gene),
     )
+
+
+def _movers_of(judgement: Judgement, line: GeneChances, looks: Sequence[Look], moving: Sequence[int]) -> list[Mover]:
+    if not isinstance(judgement, TableJudgement):
+        return _movers(line.steps, moving, looks)
+    answers, movers = {(look.trait, look.stage): look.level for look in looks}, []
+    cues = judgement.cues(line.gene, line.copies)
+    for side, of_side in (
+        ("for", [cue for cue in cues if cue.factor > 1]),
+        ("against", [cue for cue in cues if cue.factor < 1]),
+    ):
+        if of_side:
+            trait, level = of_side[0].trait, answers[of_side[0].trait, of_side[0].stage]
+            movers.append(Mover(side, f"{trait_words(trait)['name']}: {plain(level)}", glyph(trait, level)))
+    return movers
 
 
 def _movers(steps: Sequence[float], moving: Sequence[int], looks: Sequence[Look]) -> list[Mover]:
@@ -280,14 +305,14 @@ def _movers(steps: Sequence[float], moving: Sequence[int], looks: Sequence[Look]
     ]
 
 
-def _rivals(judgement: ClutchJudgement, gene: str) -> list[str]:
+def _rivals(judgement: Judgement, gene: str) -> list[str]:
     """The other genes at its locus that the pairing can give and that show with one copy: it may be this or one of them."""
-    genes = judgement.model.catalogue.genes
+    genes = judgement.catalogue.genes
     if genes[gene].is_recessive:
         return []
     return [
         judgement.naming.gene(other)
-        for other in judgement.model.pairing.given_genes
+        for other in judgement.listed_genes
         if other != gene and genes[other].locus == genes[gene].locus and not genes[other].is_recessive
     ]
 
@@ -309,7 +334,7 @@ def candidate_of(row: Combination, naming: Naming) -> Candidate:
     )
 
 
-def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, look: NextLook) -> NextStep:
+def _next_step(judgement: Judgement, egg: Egg, stage: str, look: NextLook) -> NextStep:
     trait, words = look.trait, trait_words(look.trait)
     settling = judgement.settling(egg, trait, stage)
     sentence = ""
@@ -328,7 +353,7 @@ def _next_step(judgement: ClutchJudgement, egg: Egg, stage: str, look: NextLook)
     return NextStep(trait, words["name"], words["question"], levels, sentence, waiting)
 
 
-def _surprise(judgement: ClutchJudgement, egg: Egg, trait: str, expected: float) -> str:
+def _surprise(judgement: Judgement, egg: Egg, trait: str, expected: float) -> str:
     answers = sorted({plain(look.level) for look in judgement.looks[egg.pk] if look.trait == trait})
     seen = f"{trait_words(trait)['name']} “{' / '.join(answers)}”"
     return f"{seen} hardly fits the rest with these parents ({odds(expected)}). Look again, in other light."

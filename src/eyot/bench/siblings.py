@@ -6,8 +6,10 @@ from dataclasses import dataclass
 
 from django.db.models import Prefetch
 
-from eyot.bench.judgement import LIKELY, SETTLED, ClutchJudgement
+from eyot.bench.claims import claims_in, latest_claim, read_claim
+from eyot.bench.judgement import LIKELY, SETTLED, ClutchJudgement, Judgement
 from eyot.bench.models import Call, Look, SiblingComparison
+from eyot.bench.table_judgement import TableJudgement
 from eyot.photos.models import Photo
 from eyot.season.models import Clutch, Egg
 
@@ -17,6 +19,19 @@ def judged(clutch: Clutch) -> ClutchJudgement:
     looks = Look.objects.filter(egg__clutch=clutch).select_related("seen_by__invitation")
     compared = SiblingComparison.objects.filter(egg__clutch=clutch).select_related("seen_by", "egg", "other")
     return ClutchJudgement(clutch, list(clutch.eggs.all()), looks, list(compared))
+
+
+def judged_one(clutch: Clutch) -> Judgement:
+    """The same for what is done with one egg: an animal from elsewhere is judged by itself, unless both parents are entered."""
+    if not clutch.elsewhere:
+        return judged(clutch)
+    (egg,) = clutch.eggs.all()
+    if egg.kept_as and egg.kept_as.dam and egg.kept_as.sire:
+        return judged(clutch)
+    claim = latest_claim(egg)
+    looks = Look.objects.filter(egg=egg).select_related("seen_by__invitation")
+    claims = claims_in(read_claim(clutch.collection, claim.line)) if claim else ()
+    return TableJudgement(clutch, egg, looks, claims, claim.trust_percent / 100 if claim else 0.0)
 
 
 @dataclass(frozen=True)

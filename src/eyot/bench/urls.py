@@ -4,6 +4,7 @@ from django.urls import path
 
 from eyot.bench.views import (
     blind,
+    claims,
     closing,
     clutch,
     dictation,
@@ -50,6 +51,7 @@ urlpatterns = [
     path("scores/tuning/", tuning.tuning_page, name="tuning"),
     path("scores/tuning/<slug:trait>/", tuning.change, name="tune"),
     path("clutches/<slug:code>/<int:number>/", hatchling.bench_page, name="bench"),
+    path("clutches/<slug:code>/<int:number>/claim/", claims.claimed, name="claim"),
     path("clutches/<slug:code>/<int:number>/why/<slug:gene>/", why.why_page, name="why"),
     path("clutches/<slug:code>/<int:number>/looks/", hatchling.answer, name="look"),
     path("clutches/<slug:code>/<int:number>/more-looks/", hatchling.more_looks, name="more-looks"),

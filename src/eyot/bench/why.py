@@ -9,18 +9,21 @@ from eyot_core.drawing.glyphs import glyph
 from eyot_core.identify.at_work import AtWork, rules_at_work
 from eyot_core.identify.evidence import Hatchling
 from eyot_core.identify.inference import Inference
+from eyot_core.identify.questions import Settling
 from eyot_core.identify.why import Cue, cues_of, outlooks
 from eyot_core.wording.chances import odds, percent
 
-from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, plain, trait_words
+from eyot.bench.judgement import PROVEN_FROM, ClutchJudgement, Judgement, plain, trait_words
 from eyot.bench.models import Look
 from eyot.bench.settling import what_settles
 from eyot.bench.sibling_comparisons import counting_comparisons, words_of
+from eyot.bench.table_judgement import TableJudgement
 from eyot.season.models import Egg, Stage
 
 NOT_COUNTED = "off"
 BAR = 120
 RARELY = 0.02
+MOST_TRIED, MOST_TOLD = 20, 3
 SILENT = 1.05
 
 
@@ -66,8 +69,53 @@ class WhyView:
     is_changed: bool
 
 
-def why_view(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked: Mapping[str, str]) -> WhyView:
+def why_view(judgement: Judgement, egg: Egg, gene: str, copies: int, asked: Mapping[str, str]) -> WhyView:
     """The balance of a gene. ``asked``: other answers by "trait.stage", a level or ``off``, to see what would be."""
+    if isinstance(judgement, TableJudgement):
+        return _by_itself(judgement, egg, gene, copies, asked)
+    assert isinstance(judgement, ClutchJudgement)
+    return _in_a_clutch(judgement, egg, gene, copies, asked)
+
+
+def _by_itself(judgement: TableJudgement, egg: Egg, gene: str, copies: int, asked: Mapping[str, str]) -> WhyView:
+    """Of an animal of unknown parents: each look's weight is that beside the leading combination."""
+    asked = _known(judgement.hatchling, asked)
+    changed = _changed(judgement.hatchling, asked)
+    now = judgement.answered_otherwise(changed) if changed != judgement.hatchling else judgement
+    stored, (after, before) = judgement.shown_chances(egg, gene, copies)[0], now.shown_chances(egg, gene, copies)
+    looks = {(look.trait, look.stage): look for look in judgement.looks[egg.pk]}
+    cues = {cue.trait: cue for cue in now.cues(gene, copies)}
+    leading = now.one.combos(1)
+    at_work = rules_at_work(judgement.catalogue, leading[0][0], egg.stage) if leading else []
+    rows = [_row(judgement, look, cues.get(look.trait), asked, gene, at_work) for look in looks.values()]
+    return WhyView(
+        gene=gene,
+        name=judgement.naming.copies(gene, copies),
+        copies=copies,
+        before=odds(before),
+        after=percent(stored, certain=not looks),
+        asked=percent(after),
+        cues=_weighed(rows),
+        silent=[row for row in rows if not row.bar],
+        beside=[],
+        hidden=[f"{rule.claim} ({rule.standing})" for rule in at_work if gene in rule.weakens],
+        outlook=_outlook_by_itself(now, egg, gene),
+        settles=[] if after >= PROVEN_FROM else what_settles(judgement.catalogue, [{gene: copies}, {}]),
+        is_changed=now is not judgement,
+    )
+
+
+def _outlook_by_itself(judgement: TableJudgement, egg: Egg, gene: str) -> list[str]:
+    """Of the looks that tell most now, those that tell most of this gene."""
+    telling = [
+        (look.trait, settling)
+        for look in judgement.next_looks(egg, egg.stage)[:MOST_TRIED]
+        if (settling := judgement.settling(egg, look.trait, egg.stage)) and settling.gene == gene
+    ]
+    return [_settles_words("now", trait, "", settling) for trait, settling in telling[:MOST_TOLD]]
+
+
+def _in_a_clutch(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked: Mapping[str, str]) -> WhyView:
     index = judgement.index(egg)
     asked = _known(judgement.inference.hatchlings[index], asked)
     changed = _changed(judgement.inference.hatchlings[index], asked)
@@ -78,9 +126,8 @@ def why_view(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked
     now = judgement.chance_of(posterior.sums, *form)
     looks = {(look.trait, look.stage): look for look in judgement.looks[egg.pk]}
     cues = {cue.trait: cue for cue in cues_of(inference, index, gene, copies)}
-    at_work = rules_at_work(judgement.model.catalogue, _leading(judgement, inference, index), egg.stage)
+    at_work = rules_at_work(judgement.catalogue, _leading(judgement, inference, index), egg.stage)
     rows = [_row(judgement, look, cues.get(look.trait), asked, gene, at_work) for look in looks.values()]
-    weighed = sorted((row for row in rows if row.bar), key=lambda row: -abs(row.bar))
     naming = judgement.naming
     return WhyView(
         gene=gene,
@@ -89,14 +136,18 @@ def why_view(judgement: ClutchJudgement, egg: Egg, gene: str, copies: int, asked
         before=odds(judgement.chance_of(posterior.prior_sums, *form)),
         after=percent(stored, certain=not looks),
         asked=percent(now),
-        cues=weighed,
+        cues=_weighed(rows),
         silent=[row for row in rows if not row.bar],
         beside=_beside(judgement, inference, egg, form),
         hidden=[f"{rule.claim} ({rule.standing})" for rule in at_work if gene in rule.weakens],
         outlook=_outlook(inference, index, gene, egg.stage),
-        settles=[] if now >= PROVEN_FROM else what_settles(judgement.model.catalogue, [{gene: copies}, {}]),
+        settles=[] if now >= PROVEN_FROM else what_settles(judgement.catalogue, [{gene: copies}, {}]),
         is_changed=changed != judgement.inference.hatchlings[index],
     )
+
+
+def _weighed(rows: list[CueRow]) -> list[CueRow]:
+    return sorted((row for row in rows if row.bar), key=lambda row: -abs(row.bar))
 
 
 def _beside(judgement: ClutchJudgement, inference: Inference, egg: Egg, form: tuple[str, str, int]) -> list[str]:
@@ -153,7 +204,7 @@ def _leading(judgement: ClutchJudgement, inference: Inference, index: int) -> di
 
 
 def _row(
-    judgement: ClutchJudgement, look: Look, cue: Cue | None, asked: Mapping[str, str], gene: str, at_work: list[AtWork]
+    judgement: Judgement, look: Look, cue: Cue | None, asked: Mapping[str, str], gene: str, at_work: list[AtWork]
 ) -> CueRow:
     words = trait_words(look.trait)
     chosen = asked.get(f"{look.trait}.{look.stage}", look.level)
@@ -161,7 +212,7 @@ def _row(
     levels = [(entry["id"], plain(entry["id"])) for entry in words["levels"]]
     expected, factor, bar = "", "", 0
     if cue and chosen != NOT_COUNTED:
-        place = judgement.model.catalogue.traits[look.trait].level_index[level]
+        place = judgement.catalogue.traits[look.trait].level_index[level]
         name = judgement.naming.gene(gene)
         chances = percent(float(cue.with_gene[place])), percent(float(cue.without_gene[place]))
         expected = f"expected in {chances[0]} with {name}, in {chances[1]} without"
@@ -191,11 +242,12 @@ def _outlook(inference: Inference, index: int, gene: str, stage: str) -> list[st
     for one in outlooks(inference, index, gene, stage):
         again = ", once more" if one.trait in done and one.stage == stage else ""
         when = "now" if one.stage == stage else Stage(one.stage).label
-        look = f"{when}: {trait_words(one.trait)['name'].lower()}{again}"
-        settles = one.settling.chance > RARELY
-        sentences.append(
-            f"{look} settles it with a chance of {odds(one.settling.chance)}"
-            if settles
-            else f"{look} tells most of it, though one look alone won’t settle it"
-        )
+        sentences.append(_settles_words(when, one.trait, again, one.settling))
     return sentences
+
+
+def _settles_words(when: str, trait: str, again: str, settling: Settling) -> str:
+    look = f"{when}: {trait_words(trait)['name'].lower()}{again}"
+    if settling.chance > RARELY:
+        return f"{look} settles it with a chance of {odds(settling.chance)}"
+    return f"{look} tells most of it, though one look alone won’t settle it"

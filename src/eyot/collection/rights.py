@@ -15,10 +15,11 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
     # Cutting, looks, photos, weights and days.
     Role.HELPER: (
         *("cut-state", "cut-look", "cut-photo", "cut-guess"),
-        *("look", "withdraw", "beside", "take-apart", "guess-blind", "switch-blind", "line-up-tick"),
+        *("look", "look-beside", "withdraw", "beside", "take-apart", "guess-blind", "switch-blind", "line-up-tick"),
         *("add-photos", "photo-check", "arrivals", "shoot"),
         *("inbox-arrivals", "inbox-add", "inbox-end", "inbox-file", "inbox-back", "inbox-out", "inbox-again"),
         *("photo-light", "photo-line", "photo-line-right", "photo-whose", "photo-brush", "photo-kind", "photo-again"),
+        *("animal-photos", "to-table"),
         "set-printed-grey",
         *("egg-state", "egg-state-here", "place-egg", "egg-day", "weigh-egg", "scale", "weigh-animal", "all-at-once"),
         "take-back",  # of what they did themselves, see may_take_back
@@ -34,6 +35,8 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
             "archive-animal",
             "delete-animal",
             "hold-back",
+            "same-as",
+            "claim",
         ),
         *(
             "save-pairing",

@@ -16,23 +16,17 @@ from django.db import transaction
 from django.utils import timezone
 from PIL import Image
 
-from eyot_core.catalogue import builtin_catalogue
-from eyot_core.drawing.camera import Lamp, Taken, photographed
-from eyot_core.drawing.laid_card import LaidCard
-from eyot_core.identify.evidence import CONFIDENCE, answering
-from eyot_core.identify.looks import drawn_looks, likeliest_looks
-from eyot_core.photo.card import WIDTH
-from eyot_core.photo.card_flat import WINDOW_IN_SHARES, card_alone, card_flat
-from eyot_core.photo.picture import Picture
+from eyot_core.photo.card_flat import card_alone
 from eyot_core.wording.lookup import key_of
 
 from eyot.bench.actions import make_call
 from eyot.bench.judgement import prepared
-from eyot.bench.models import Look, Proof
+from eyot.bench.models import Proof
 from eyot.bench.queries import proposed_verdict
 from eyot.bench.siblings import judged
 from eyot.collection.actions import add_override, found_collection
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership, Role
+from eyot.demo.grown import grown_orders, keep_grown, put_on_the_table
 from eyot.demo.scenario import (
     ANSWERED,
     BRED_BEFORE,
@@ -55,13 +49,12 @@ from eyot.demo.scenario import (
     DemoClutch,
     DemoEgg,
 )
-from eyot.demo.truth import genotype_in
+from eyot.demo.shooting import SEED, Pictures, drawn, keep_taken, look_at
 from eyot.hets.desk_actions import add_showing, open_trait
 from eyot.hets.laboratory import NAME as LABORATORY
 from eyot.hets.laboratory import SENSITIVITY, SPECIFICITY
 from eyot.hets.models import GeneTest, PastBreeding
 from eyot.inbox.arriving import Sent, drop_of, end, receive
-from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.files import Pixels
 from eyot.photos.models import Photo
 from eyot.reference.own import pin_photo
@@ -69,12 +62,9 @@ from eyot.season.clutch_actions import fetch_log
 from eyot.season.models import Clutch, ClutchSire, Egg, EggEvent, Incubator, Round, Sexing, Weighing
 from eyot.season.queries import clutch_of, egg_of
 
-SEED = 20260
 LOGGED_DAYS = 59
 PROVEN_BY_TEST = ("V-09",)
 Told = Callable[[str], None]
-Pictures = dict[tuple[str, int, str, str], Taken]
-SHOTS = {Photo.Kind.BACK: "loose", Photo.Kind.BELLY: "belly", Photo.Kind.HEAD: "head"}
 TURNED_OVER = ("W-02",)
 """The clutch whose sheds are also photographed from below and close up."""
 NOT_MARKED = 4
@@ -117,6 +107,8 @@ def load_demo(
             fetch_log(incubator, keeper, timezone.now() - timedelta(days=LOGGED_DAYS), timezone.now())
         _put_on_the_desk(collection, keeper, animals)
         _bred_and_tested(animals, day)
+        keep_grown(animals, pictures, keeper, timezone.now())
+        put_on_the_table(collection, pictures, keeper, day, timezone.now())
     return collection
 
 
@@ -347,27 +339,11 @@ def _seen_on(egg: Egg) -> date:
 
 def _answer(demo: DemoClutch, entry: DemoEgg, egg: Egg, keeper: AbstractBaseUser) -> None:
     """The keeper's looks so far: drawn from what the genotype shows, misread as often as the stage is unclear."""
-    catalogue = builtin_catalogue()
     random = np.random.default_rng([SEED, ord(demo.code[0]), int(demo.code[2:]), egg.number])
     asked = ANSWERED.get(demo.code, {}).get(egg.number, ())
     if demo.code in CALLED_BY_LOOKS:
         asked = tuple(sorted(prepared(clutch_of(egg.clutch.collection, demo.code)).worth_asking("shed")))
-    for trait_id in asked:
-        trait = catalogue.traits[trait_id]
-        true = drawn_looks(catalogue, genotype_in(entry.truth), egg.stage, random)[trait_id]
-        confidence = "likely" if trait.clarity[egg.stage] < 0.7 else "sure"
-        channel = answering(trait, trait.clarity[egg.stage] * CONFIDENCE[confidence])
-        level = trait.levels[int(random.choice(len(channel), p=channel[trait.level_index[true]]))].id
-        Look.objects.create(
-            egg=egg,
-            trait=trait_id,
-            level=level,
-            stage=egg.stage,
-            confidence=confidence,
-            light="lamp",
-            seen_by_id=keeper.pk,
-            seen_at=_moment(_seen_on(egg), egg.number),
-        )
+    look_at(egg, keeper, entry.truth, asked, random, _moment(_seen_on(egg), egg.number))
 
 
 def _call(clutch: Clutch, calls: Mapping[int, DemoCall], keeper: AbstractBaseUser) -> None:
@@ -431,8 +407,9 @@ def _draw_photos(today: date) -> Pictures:
         for number, entry in enumerate(demo.eggs, 1)
         for stage, kind in _photos_of(demo, entry)
     }
+    orders |= grown_orders()
     with ProcessPoolExecutor() as pool:
-        return dict(zip(orders, pool.map(_drawn, *zip(*orders.values(), strict=True)), strict=True))
+        return dict(zip(orders, pool.map(drawn, *zip(*orders.values(), strict=True)), strict=True))
 
 
 def _photos_of(demo: DemoClutch, entry: DemoEgg) -> list[tuple[str, str]]:
@@ -492,32 +469,4 @@ def _keep_photos(demo: DemoClutch, egg: Egg, pictures: Pictures, keeper: Abstrac
     for (code, number, stage, kind), taken in pictures.items():
         if (code, number) == (demo.code, egg.number) and not _is_of_evening(code, stage):
             day = egg.clutch.cut_on if stage == "egg" and egg.clutch.cut_on else _seen_on(egg)
-            picture = Picture(Image.fromarray(taken.pixels), None)
-            at = _moment(day, egg.number)
-            photo = keep_picture(egg, keeper, picture, stage, at, kind=kind, simulated=True)
-            if number != NOT_MARKED:
-                _mark(photo, taken)
-            draw_line(photo, taken.line.tolist(), taken.start, taken.end)
-
-
-def _mark(photo: Photo, taken: Taken) -> None:
-    assert taken.card is not None
-    left, top, right, bottom = taken.card
-    mark_light(photo, (left + right) / 2 / photo.width, (top + bottom) / 2 / photo.height, "grey card")
-
-
-def _drawn(kind: str, stage: str, truth: str, seed: int, card: str) -> Taken:
-    looks = likeliest_looks(builtin_catalogue(), genotype_in(truth), "shed")
-    shot = {"egg": "egg", "wet": "coil"}.get(stage, SHOTS[Photo.Kind(kind)])
-    beside = LaidCard(card_flat(card), WIDTH, WINDOW_IN_SHARES) if card else None
-    return photographed(looks, seed, shot, stage=stage, lamp=_lamp(seed // 100, stage), beside=beside)
-
-
-def _lamp(clutch: int, stage: str) -> Lamp:
-    """The light of one evening: one for a clutch and stage, as it would be."""
-    random = np.random.default_rng([clutch, len(stage)])
-    cast = random.uniform((0.98, 0.9, 0.74), (1.16, 1.02, 0.98))
-    toward = (random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8)
-    return Lamp(
-        toward=toward, cast=tuple(cast), exposure=random.uniform(-0.6, 0.15), gloss=((0.05, 15.0), (0.12, 70.0))
-    )
+            keep_taken(egg, keeper, taken, stage, kind, _moment(day, egg.number), marked=number != NOT_MARKED)

@@ -340,6 +340,40 @@ CLUTCHES = (
         ),
     ),
 )
+GROWN = {
+    "Sallow": "vanilla enchi",
+    "Culm": "fire pinstripe banana",
+    "Marram": "mojave yellow_belly",
+    "Fathom": "leopard black_pastel",
+}
+"""Parents that were photographed, from above and from below, with what they truly are."""
+
+
+@dataclass(frozen=True)
+class DemoBought:
+    """An animal that was bought: what it was sold as, how far that is trusted in per cent, what it truly is, what was looked at."""
+
+    name: str
+    sex: str
+    age: int
+    note: str
+    claim: str
+    trust: int
+    truth: str
+    looked_at: tuple[str, ...]
+
+
+BOUGHT = DemoBought(
+    "Wherry",
+    "female",
+    2,
+    "Bought at two years, without papers.",
+    "pastel enchi, possible fire, het clown",
+    80,
+    "pastel fire",
+    ("eye_color", "head_lightness", "lightness", "lobe_spots", "lobe_shape", "banding", "dark_pigment", "belly_edge"),
+)
+"""The animal on the table."""
 CALLED_BY_LOOKS = ("V-05", "V-06")
 """Clutches of last year whose hatchlings were looked at, called by what that said, and tested since; their photos were not kept."""
 OVERRIDES: tuple[dict[str, object], ...] = (

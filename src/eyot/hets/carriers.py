@@ -150,13 +150,17 @@ def bred_rows(records: Records, gene: str, animal: Animal) -> list[BredRow]:
     rows = []
     for number, hatched in by_clutch.items():
         clutch = clutches[number]
-        partners = (
-            [sire for sire, _ in records.sires.get(number, ())] if clutch.dam_id == animal.pk else [clutch.dam_id]
-        )
+        sires = [sire for sire, _ in records.sires.get(number, ())]
+        partners = sires if clutch.dam_id == animal.pk else [_dam_of(clutch)]
         name = " or ".join(records.animals[one].name for one in partners)
         visuals = sorted(egg for egg, shows in hatched if shows)
         rows.append(BredRow(clutch, name, visuals, len(hatched) - len(visuals), _one_of(records, clutch)))
     return sorted(rows, key=lambda row: row.clutch.code)
+
+
+def _dam_of(clutch: Clutch) -> int:
+    assert clutch.dam_id is not None, "a clutch that was laid here"
+    return clutch.dam_id
 
 
 def _one_of(records: Records, clutch: Clutch) -> str:
@@ -164,7 +168,9 @@ def _one_of(records: Records, clutch: Clutch) -> str:
     sires = [records.animals[sire].name for sire, _ in records.sires.get(clutch.pk, ())]
     if len(sires) < 2:
         return ""
-    return f"it comes from {records.animals[clutch.dam_id].name}, who carries it, and from one of {' and '.join(sires)}"
+    return (
+        f"it comes from {records.animals[_dam_of(clutch)].name}, who carries it, and from one of {' and '.join(sires)}"
+    )
 
 
 def _parent_words(role: str, parent: Animal | None, kin: GeneKin) -> str:

@@ -45,6 +45,11 @@ class LineupRow:
     lab: tuple[float, ...] = ()
 
     @property
+    def spec(self) -> str:
+        """The row as a pane of what stands side by side; empty where it has no photo."""
+        return f"d{self.key}" if self.key else f"e{self.photo.egg_id}.{self.photo.stage}" if self.photo else ""
+
+    @property
     def is_drawing(self) -> bool:
         """Is it a drawing, not a photo?"""
         return bool(self.key)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -18,6 +20,7 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.lineup import pictures
 from eyot.lineup.actions import note_for_all
+from eyot.lineup.panes import MOST
 from eyot.lineup.queries import Asked, differences, drawable, line_up, older_animals
 from eyot.lineup.rows import MEASURED
 from eyot.lineup.series import series_of
@@ -61,6 +64,7 @@ def lineup_page(request: CollectionRequest, code: str) -> HttpResponse:
         "older": older_animals(request.collection, lineup.clutch),
         "traits": [(trait, trait_words(trait)["name"]) for trait in lineup.catalogue.traits],
         "query": request.GET.urlencode(),
+        "beside": urlencode([("pane", row.spec) for row in lineup.rows if row.spec][:MOST], doseq=True),
     }
     return render(request, "lineup/page.html", context)
 

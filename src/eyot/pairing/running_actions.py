@@ -110,7 +110,7 @@ def _of_code(collection: Collection, code: str) -> Iterator[tuple[str, str]]:
     """What is wrong with a code: words, and the field that they are about."""
     if not CODE.fullmatch(code):
         yield f"A code has letters, digits and hyphens, up to 20, not “{code}”.", "code"
-    elif collection.clutches.filter(code=code).exists():
+    elif Clutch.everything.filter(collection=collection, code=code).exists():
         yield f"There is a {code} already.", "code"
 
 

@@ -68,6 +68,16 @@ def write_strip(folder: str, pixels: Pixels, version: int, name: str = "strip") 
     _write(f"{folder}/{name}-{version}.png", held.getvalue())
 
 
+def write_window(folder: str, place: str, pixels: Pixels, version: int) -> None:
+    """Writes what a version of a photo shows at a place on the body."""
+    _write(f"{folder}/{window_name(place)}-{version}.jpg", _jpeg(Image.fromarray(pixels), 88))
+
+
+def window_name(place: str) -> str:
+    """What the file of a place on the body is called, before its version."""
+    return f"at_{place}"
+
+
 def write_brush(folder: str, brushed: NDArray[np.int8]) -> None:
     """Keeps the keeper's corrections of an outline: 1 animal, −1 ground, 0 untouched; (rows, columns)."""
     held = io.BytesIO()

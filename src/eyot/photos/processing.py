@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from django.db.models import F, QuerySet
 
+from eyot_core.body_places import PLACES, BodyPlace
 from eyot_core.photo.answer import card_document, measured_document, outline_document
 from eyot_core.photo.belly import belly_of
 from eyot_core.photo.frame import framed, is_framed
@@ -18,6 +19,7 @@ from eyot_core.photo.outline import NoOutline, Outline
 from eyot_core.photo.size import size_of
 from eyot_core.photo.spine import BadLine, line_from
 from eyot_core.photo.strip import strip_of
+from eyot_core.photo.window import window_at, window_picture
 
 from eyot.photos import files
 from eyot.photos.models import GreyPrint, Photo, light_document
@@ -202,7 +204,8 @@ def make_strip(photo_id: str) -> None:
     photo = Photo.objects.select_related("egg__clutch").filter(pk=photo_id, strip_done__lt=F("strip_wanted")).first()
     if photo is None or not photo.line:
         return
-    made = _crop(photo) if is_framed(photo.kind, len(photo.line["points"])) else _strip(photo)
+    pixels = files.original(photo.folder)
+    made = _crop(photo, pixels) if is_framed(photo.kind, len(photo.line["points"])) else _strip(photo, pixels)
     if isinstance(made, str):
         done: dict[str, Any] = {"trouble": made, "measures": {}, "spoilt": {}, "outline": [], "size": {}}
     else:
@@ -211,11 +214,24 @@ def make_strip(photo_id: str) -> None:
             files.write_strip(photo.folder, made.overlay, photo.strip_wanted, "spoilt")
         done = {"trouble": "", "measures": made.measures, "spoilt": made.spoilt, "outline": made.outline}
         done["size"] = made.size
+    for place in PLACES:
+        keep_window(photo, place, pixels, photo.strip_wanted)
     Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, reckoning=RECKONING, **done)
-    files.forget_versions(photo.folder, ("strip", "spoilt"), photo.strip_wanted - 1)
+    windows = [files.window_name(place.id) for place in PLACES]
+    files.forget_versions(photo.folder, ("strip", "spoilt", *windows), photo.strip_wanted - 1)
 
 
-def _strip(photo: Photo) -> _Made | str:
+def keep_window(photo: Photo, place: BodyPlace, pixels: files.Pixels, version: int) -> bool:
+    """Makes what a photo shows at a place on the body, in its light, from its upright original; False where it does not show it."""
+    window = window_at(photo.line, photo.kind, (photo.width, photo.height), place)
+    if window is None:
+        return False
+    picture = window_picture(pixels, window, place, photo.known_light())
+    files.write_window(photo.folder, place.id, picture, version)
+    return True
+
+
+def _strip(photo: Photo, pixels: files.Pixels) -> _Made | str:
     line = line_from(
         np.array(photo.line["points"]),
         photo.width,
@@ -226,7 +242,7 @@ def _strip(photo: Photo) -> _Made | str:
     if isinstance(line, BadLine):
         return line.reason
     brushed = files.brush(photo.folder) if photo.brush_marks else None
-    made = strip_of(files.original(photo.folder), line, photo.known_light(), brushed)
+    made = strip_of(pixels, line, photo.known_light(), brushed)
     if isinstance(made, NoOutline):
         return made.reason
     strip, outline = made
@@ -257,6 +273,6 @@ def _size(photo: Photo, outline: Outline) -> dict[str, Any]:
     return asdict(size) if size else {}
 
 
-def _crop(photo: Photo) -> _Made | str:
-    crop = framed(files.original(photo.folder), photo.line["points"], photo.kind, photo.known_light())
+def _crop(photo: Photo, pixels: files.Pixels) -> _Made | str:
+    crop = framed(pixels, photo.line["points"], photo.kind, photo.known_light())
     return crop.reason if isinstance(crop, BadLine) else _Made(crop, {}, {}, [])

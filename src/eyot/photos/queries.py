@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -159,6 +159,16 @@ def strips_of_other_stages(photos: Sequence[Photo], stage: str) -> list[Photo]:
         if photo.kind == Photo.Kind.BACK and photo.has_strip and photo.stage != stage
     }
     return sorted(strips.values(), key=lambda photo: Stage.values.index(photo.stage), reverse=True)
+
+
+def photos_of_animals(animals: Iterable[int], kinds: Sequence[str] = ()) -> dict[int, list[Photo]]:
+    """The photos of some animals that can be shown, by the animal's number, the newest first; of some kinds if asked: one query."""
+    photos = Photo.objects.filter(egg__kept_as__in=list(animals), sizes_done__gt=0).select_related("egg__clutch")
+    by_animal: dict[int, list[Photo]] = {}
+    for photo in (photos.filter(kind__in=kinds) if kinds else photos).order_by("-taken_at", "-added_at"):
+        assert photo.egg.kept_as_id is not None
+        by_animal.setdefault(photo.egg.kept_as_id, []).append(photo)
+    return by_animal
 
 
 def latest_belly(egg: Egg, stage: str) -> Photo | None:

@@ -21,6 +21,7 @@ urlpatterns = [
     path("photos/<uuid:photo_id>/kind/", marking.kind, name="photo-kind"),
     path("photos/<uuid:photo_id>/away/", marking.away, name="photo-away"),
     path("photos/<uuid:photo_id>/again/", marking.again, name="photo-again"),
+    path("photos/<uuid:photo_id>/at/<slug:place>-<int:version>.jpg", serving.place_file, name="photo-place"),
     path("photos/<uuid:photo_id>/<slug:size>.jpg", serving.photo_file, name="photo"),
     path("photos/<uuid:photo_id>/<slug:size>.png", serving.strip_file, name="photo-strip"),
 ]

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+from eyot_core.body_places import BY_ID, WHOLE, place_of
 from eyot_core.catalogue import STAGES, Catalogue
 from eyot_core.identify.compare import Comparison
 from eyot_core.wording.chances import percent
@@ -16,6 +18,7 @@ from eyot.reference.subjects import STAGE_WORDS, Subject, subject_of
 
 MOST = 4
 NOT_TOLD_BELOW = 0.02
+MOST_PLACES = 3
 
 
 @dataclass(frozen=True)
@@ -26,6 +29,15 @@ class StageChance:
     words: str
     chance: str
     width: int
+
+
+@dataclass(frozen=True)
+class PartingPlace:
+    """A place on the body that parts the candidates, with the looks that are seen there."""
+
+    id: str
+    name: str
+    looks: tuple[str, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,6 +52,19 @@ class ComparisonPage:
     settling: tuple[str, ...]
     cost: str
     note: dict[str, Any] | None
+    places: tuple[PartingPlace, ...]
+
+
+def _places(catalogue: Catalogue, lines: Sequence[LookLine]) -> tuple[PartingPlace, ...]:
+    """Where the looks are seen that part the candidates, the most telling first."""
+    names, at = words_of(catalogue), dict[str, list[str]]()
+    for line in lines:
+        place = place_of(line.trait, names[line.trait]["region"])
+        if place != WHOLE:
+            at.setdefault(place, []).append(str(names[line.trait]["name"]).lower())
+    return tuple(
+        PartingPlace(place, BY_ID[place].name, tuple(looks)) for place, looks in list(at.items())[:MOST_PLACES]
+    )
 
 
 def note_of(catalogue: Catalogue, keys: tuple[str, ...]) -> dict[str, Any] | None:
@@ -59,13 +84,14 @@ def comparison_page(catalogue: Catalogue, keys: tuple[str, ...], stage: str) -> 
     copies = [dict(one.genes) for one in candidates]
     return ComparisonPage(
         candidates=candidates,
-        lines=tuple(look_lines(comparison, stage)),
+        lines=(lines := tuple(look_lines(comparison, stage))),
         alike=tuple(_alike(comparison, stage)),
         stages=tuple(_stage(comparison, each) for each in STAGES),
         waiting=_waiting(comparison, stage),
         settling=(*_by_looks(comparison), *what_settles(catalogue, copies)),
         cost=cost_of_a_mistake(catalogue, copies),
         note=note_of(catalogue, keys),
+        places=_places(catalogue, lines),
     )
 
 

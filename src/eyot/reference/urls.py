@@ -21,5 +21,6 @@ urlpatterns = [
     path("reference/opinions.json", own.export, name="opinions-export"),
     path("drawings/strip/<str:key>.svg", drawings.strip, name="strip"),
     path("drawings/plate/<str:key>.svg", drawings.plate, name="plate"),
+    path("drawings/at/<slug:place>/<str:key>.svg", drawings.place, name="drawing-place"),
     path("drawings/sibling/<int:number>/<str:key>.svg", drawings.sibling, name="sibling"),
 ]

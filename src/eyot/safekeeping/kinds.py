@@ -30,6 +30,7 @@ FOUND_HERE = {"photos.photo": ("original_missing",)}
 """What a server found of its own store, looked for anew where the rows are read in."""
 ADDED = {
     "bench.invitation": ("counts",),
+    "season.clutch": ("elsewhere",),
     "photos.photo": (
         *("line_confidence", "line_missing", "find_wanted", "find_done"),
         *("cards", "card_overruled", "size", "faults"),
@@ -95,6 +96,7 @@ def _kinds() -> tuple[Kind, ...]:
         Kind("sibling-comparisons", "bench.siblingcomparison", egg),
         Kind("calls", "bench.call", egg),
         Kind("called-genes", "bench.calledgene", f"call__{egg}"),
+        Kind("claims", "bench.sellersclaim", egg),
         Kind("proofs", "bench.proof", egg),
         Kind("first-guesses", "bench.firstguess", egg),
         Kind("invitations", "bench.invitation", "clutch__collection"),

@@ -39,7 +39,7 @@ def calendar_of(collection: Collection, clutches: Sequence[Clutch], now: datetim
 
 def entries_of(clutch: Clutch, today: date) -> Iterator[Entry]:
     """What is to be expected of a clutch: kind, first and last day, words."""
-    names = f"{clutch.code}, {clutch.dam.name}"
+    names = f"{clutch.code}, {clutch.own_dam.name}"
     if clutch.laid_on is None:
         following = next_round_of(clutch, clutch.collection)
         if following:

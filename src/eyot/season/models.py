@@ -25,12 +25,25 @@ class Stage(models.TextChoices):
 assert tuple(Stage.values) == STAGES
 
 
+class ClutchesHere(models.Manager["Clutch"]):
+    """The clutches that the keeper has seen."""
+
+    def get_queryset(self) -> models.QuerySet[Clutch]:
+        """All but those that were laid elsewhere."""
+        return super().get_queryset().filter(elsewhere=False)
+
+
 class Clutch(models.Model):
-    """The eggs of one laying, or a pairing that has not laid yet (``laid_on`` empty)."""
+    """The eggs of one laying, or a pairing that has not laid yet (``laid_on`` empty).
+
+    ``elsewhere``: an animal came from it whose clutch nobody here has seen. It has that one egg and stands in no list of clutches;
+    what is known of the parents stands with the animal.
+    """
 
     collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="clutches")
     code = models.SlugField(max_length=20)
-    dam = models.ForeignKey(Animal, on_delete=models.PROTECT, related_name="clutches_laid")
+    elsewhere = models.BooleanField(default=False, help_text="one animal came from it; nobody here has seen it")
+    dam = models.ForeignKey(Animal, on_delete=models.PROTECT, null=True, blank=True, related_name="clutches_laid")
     sires = models.ManyToManyField(Animal, through="ClutchSire", related_name="clutches_sired")
     paired_on = models.DateField(null=True, blank=True)
     ovulated_on = models.DateField(null=True, blank=True)
@@ -49,12 +62,26 @@ class Clutch(models.Model):
     ready_signs = models.JSONField(default=list, blank=True, help_text="which ready signs were seen")
     note = models.TextField(blank=True)
 
+    objects = ClutchesHere()
+    everything: models.Manager[Clutch] = models.Manager()
+
     class Meta:
         ordering = ["code"]
-        constraints = [models.UniqueConstraint(fields=["collection", "code"], name="one_clutch_of_a_code")]
+        constraints = [
+            models.UniqueConstraint(fields=["collection", "code"], name="one_clutch_of_a_code"),
+            models.CheckConstraint(
+                condition=models.Q(elsewhere=True) ^ models.Q(dam__isnull=False), name="a_dam_of_a_clutch_here"
+            ),
+        ]
 
     def __str__(self) -> str:
         return self.code
+
+    @property
+    def own_dam(self) -> Animal:
+        """The dam of a clutch that was laid here."""
+        assert self.dam is not None
+        return self.dam
 
     @property
     def sire_words(self) -> str:
@@ -165,11 +192,18 @@ class Egg(models.Model):
         constraints = [models.UniqueConstraint(fields=["clutch", "number"], name="one_egg_of_a_number")]
 
     def __str__(self) -> str:
-        return f"{self.clutch.code}, egg {self.number}"
+        return self.kept_as.name if self.clutch.elsewhere and self.kept_as else f"{self.clutch.code}, egg {self.number}"
+
+    @property
+    def words(self) -> str:
+        """What it is called in a sentence: the egg of its clutch, or the name of an animal whose clutch nobody here has seen."""
+        return str(self) if self.clutch.elsewhere else f"egg {self.number} of {self.clutch.code}"
 
     @property
     def code(self) -> str:
-        """The hatchling's ID: year, clutch, egg."""
+        """The hatchling's ID: year, clutch, egg; an animal's own where nobody here has seen its clutch."""
+        if self.clutch.elsewhere:
+            return self.kept_as.code if self.kept_as else ""
         laid = self.clutch.laid_on
         return (
             f"{laid:%y}-{self.clutch.code.replace('-', '')}-{self.number}"

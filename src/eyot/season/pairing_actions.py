@@ -58,7 +58,7 @@ def _check_pairing(
         raise Refused(
             f"A code has letters, digits and hyphens, up to 20, not “{code}”. Nothing was saved.", field="code"
         )
-    if collection.clutches.filter(code=code).exists():
+    if Clutch.everything.filter(collection=collection, code=code).exists():
         raise Refused(f"There is a {code} already. Nothing was saved.", field="code")
     if dam is None or not (sires or sire_unknown):
         raise Refused("A pairing needs a dam and at least one sire, or “not known” for him. Nothing was saved.")
@@ -100,7 +100,7 @@ def name_sire(clutch: Clutch, member: AbstractBaseUser, sire: Animal, at: dateti
     """The sire of a clutch that was kept without one is known now."""
     if clutch.clutch_sires.exists():
         raise Refused(f"{clutch.code} has its sire already. Nothing was changed.")
-    check_sire(clutch.dam, sire)
+    check_sire(clutch.own_dam, sire)
     with _recorded(clutch, member, at, f"{clutch.code}: {sire.name} is the sire") as record:
         record.add(ClutchSire(clutch=clutch, sire=sire))
 
@@ -110,7 +110,7 @@ def introduce(clutch: Clutch, member: AbstractBaseUser, sire: Animal, on: date, 
     _not_ahead(on, at)
     if clutch.laid_on:
         raise Refused(f"{clutch.code} is laid; a new round belongs to a new pairing. Nothing was changed.")
-    check_sire(clutch.dam, sire)
+    check_sire(clutch.own_dam, sire)
     with _recorded(clutch, member, at, f"{clutch.code}: {sire.name} introduced {long_day(on)}") as record:
         if not clutch.clutch_sires.filter(sire=sire).exists():
             record.add(ClutchSire(clutch=clutch, sire=sire))

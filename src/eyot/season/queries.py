@@ -66,6 +66,15 @@ def recorded_clutch_of(collection: Collection, code: str) -> Clutch:
     return get_object_or_404(clutches, code=code)
 
 
+def clutch_of_any(collection: Collection, code: str) -> Clutch:
+    """The same, of those that were laid elsewhere too: for what is done with one egg."""
+    here = _with_genes(collection).filter(code=code).first()
+    if here:
+        return here
+    elsewhere = Clutch.everything.filter(collection=collection, elsewhere=True).select_related("collection")
+    return get_object_or_404(elsewhere.prefetch_related("eggs__kept_as", "clutch_sires"), code=code)
+
+
 def _with_genes(collection: Collection) -> QuerySet[Clutch]:
     return clutches_of(collection).prefetch_related("dam__genes", "clutch_sires__sire__genes")
 
@@ -84,6 +93,7 @@ def open_calls_by_clutch(collection: Collection) -> dict[int, int]:
     waiting = Egg.objects.filter(
         clutch__collection=collection,
         clutch__closed_on=None,
+        clutch__elsewhere=False,
         state__in=[Egg.State.PIPPED, Egg.State.OPEN, Egg.State.WRAPPED, Egg.State.OUT],
         calls=None,
     )
@@ -102,9 +112,13 @@ def parent_entry(animal: Animal) -> dict[str, Any]:
 
 
 def pairing_document(clutch: Clutch) -> dict[str, Any]:
-    """Dam and sires of a clutch, in the form of the core's contract."""
+    """Dam and sires of a clutch, in the form of the core's contract; of one that was laid elsewhere what is entered with its animal."""
+    if clutch.elsewhere:
+        (egg,) = clutch.eggs.all()
+        assert egg.kept_as and egg.kept_as.dam and egg.kept_as.sire
+        return {"dam": parent_entry(egg.kept_as.dam), "sires": [parent_entry(egg.kept_as.sire)]}
     sires = [{**parent_entry(entry.sire), "weight": entry.weight} for entry in clutch.clutch_sires.all()]
-    return {"dam": parent_entry(clutch.dam), "sires": sires or [unknown_sire(clutch.collection, clutch.dam)]}
+    return {"dam": parent_entry(clutch.own_dam), "sires": sires or [unknown_sire(clutch.collection, clutch.own_dam)]}
 
 
 def unknown_sire(collection: Collection, dam: Animal) -> dict[str, Any]:

@@ -87,7 +87,7 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
         due = clutch.prelay_shed_on + timedelta(days=LAYING_AFTER_PRELAY_DAYS)
         late = today > due + timedelta(days=10)
         return Task(
-            f"Look for eggs of {clutch.dam.name}",
+            f"Look for eggs of {clutch.own_dam.name}",
             f"{clutch.code} · laying expected about {spelled_day(due)}",
             "Open the record",
             record,
@@ -95,7 +95,7 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
         )
     if clutch.ovulated_on:
         return Task(
-            f"Look for {clutch.dam.name}’s pre-lay shed",
+            f"Look for {clutch.own_dam.name}’s pre-lay shed",
             f"{clutch.code} · ovulated {spelled_day(clutch.ovulated_on)}",
             "Open the record",
             record,
@@ -105,9 +105,9 @@ def _before_laying(clutch: Clutch, today: date) -> Task:
         sire = list(clutch.rounds.all())[-1].sire.name
         late = (today - following).days >= LATE_ROUND_DAYS
         when = f"due {spelled_day(following)}" if late else "due now, by your school"
-        return Task(f"Introduce {sire} to {clutch.dam.name}", f"{so_far} · {when}", "Open the record", record, late)
+        return Task(f"Introduce {sire} to {clutch.own_dam.name}", f"{so_far} · {when}", "Open the record", record, late)
     why = f"{so_far} · next round {spelled_day(following)}" if following else so_far
-    return Task(f"Look in on {clutch.dam.name}", why, "Open the record", record)
+    return Task(f"Look in on {clutch.own_dam.name}", why, "Open the record", record)
 
 
 def _of_shut_eggs(clutch: Clutch, shut: list[Egg], today: date) -> Task:

@@ -12,7 +12,8 @@ from django.views.decorators.http import require_http_methods, require_POST
 from eyot_core.wording.line import understood
 
 from eyot.animals.actions import archive, change_animal, enter_animal, remove_animal, resting_on, weigh
-from eyot.animals.forms import NEW, AnimalForm, stated_of
+from eyot.animals.forms import NEW, AnimalForm, AnimalPhotosForm, SameAsForm, stated_of
+from eyot.animals.individuals import seen_as, stage_of
 from eyot.animals.lines import LONGEST_LINE, asked_of, names_of, unknown_in
 from eyot.animals.queries import (
     ROLES,
@@ -22,6 +23,8 @@ from eyot.animals.queries import (
     listed,
     names_in,
     naming_of,
+    newest_pictures,
+    newest_strip,
     photos_of,
     stated_genes,
     strip_key,
@@ -50,7 +53,8 @@ def animals(request: CollectionRequest) -> HttpResponse:
     query.pop("page", None)
     context = {
         "asked": asked,
-        "listed": listed(request.collection, asked),
+        "listed": (shown := listed(request.collection, asked)),
+        "pictured": newest_pictures(shown.page),
         "naming": naming_of(request.collection),
         "roles": ROLES,
         "query": query.urlencode(),
@@ -69,11 +73,15 @@ def animal(request: CollectionRequest, number: int, refused: Refused | None = No
         "genes": stated_genes(one, naming),
         "strip_key": strip_key(one, naming),
         "plot": plot_of(list(one.weighings.all())),
-        "grown": grown_of(one.weighings.all(), getattr(one, "hatched_from", None)),
+        "grown": grown_of(one.weighings.all(), seen_as(one)),
         "weights": list(one.weighings.all())[::-1],
         "clutches": clutches_with(one),
         "young": young_of(one),
-        "photos": photos_of(one),
+        "photos": (photos := photos_of(one)),
+        "own_strip": newest_strip(photos),
+        "seen_as": seen_as(one),
+        "photos_form": as_sent(refused, AnimalPhotosForm, initial={"stage": stage_of(one, timezone.localdate())}),
+        "same_form": as_sent(refused, SameAsForm),
         "changes": changes_of(request.collection, subject_of(one), 8),
         "resting": resting_on(one),
         "weight_form": as_sent(refused, WeightForm),

@@ -22,7 +22,7 @@ from eyot.bench.queries import candidate_of
 from eyot.bench.siblings import Frame, filmstrip, judged
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.models import Clutch
-from eyot.season.queries import clutch_of
+from eyot.season.queries import clutch_of, clutch_of_any
 
 MOST_TO_COME = 6
 
@@ -59,7 +59,7 @@ def live(request: CollectionRequest, code: str) -> HttpResponse:
 
 def stamp(request: CollectionRequest, code: str) -> HttpResponse:
     """The stamp of everything in a clutch, for a page that watches whether it is still true."""
-    return HttpResponse(stamp_of(clutch_of(request.collection, code)), content_type="text/plain")
+    return HttpResponse(stamp_of(clutch_of_any(request.collection, code)), content_type="text/plain")
 
 
 def strangers(request: CollectionRequest, code: str) -> HttpResponse:

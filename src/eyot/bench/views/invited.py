@@ -19,13 +19,13 @@ from eyot.bench.invitations import check_room, invitation_of, invite, let_count,
 from eyot.bench.judgement import counting
 from eyot.bench.look_rows import look_rows
 from eyot.bench.models import FirstGuess, Invitation
-from eyot.bench.siblings import judged
+from eyot.bench.siblings import judged_one
 from eyot.bench.views.blind import eyes_page
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.models import Photo
 from eyot.photos.views.serving import sized
 from eyot.season.models import Egg
-from eyot.season.queries import clutch_of, egg_of
+from eyot.season.queries import clutch_of_any, egg_of
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -45,7 +45,7 @@ def by_invitation(view: Page) -> Page:
 
 
 def _eggs(invitation: Invitation) -> list[Egg]:
-    clutch = clutch_of(invitation.clutch.collection, invitation.clutch.code)
+    clutch = clutch_of_any(invitation.clutch.collection, invitation.clutch.code)
     return [egg for egg in clutch.eggs.all() if egg.is_open]
 
 
@@ -65,7 +65,7 @@ def hatchling(request: HttpRequest, invitation: Invitation, number: int) -> Http
 
 
 def _egg(invitation: Invitation, number: int) -> Egg:
-    clutch = clutch_of(invitation.clutch.collection, invitation.clutch.code)
+    clutch = clutch_of_any(invitation.clutch.collection, invitation.clutch.code)
     egg = egg_of(clutch, number)
     if not egg.is_open:
         raise Http404("not open")
@@ -76,9 +76,9 @@ def _hatchling(
     request: HttpRequest, invitation: Invitation, number: int, refused: Refused | None = None
 ) -> HttpResponse:
     egg = _egg(invitation, number)
-    judgement = judged(egg.clutch)
+    judgement = judged_one(egg.clutch)
     own = counting(look for look in judgement.all_looks[egg.pk] if look.seen_by_id == invitation.eye_id)
-    asked = judgement.prepared.worth_asking(egg.stage)
+    asked = judgement.worth_asking(egg.stage)
     context = {
         "invitation": invitation,
         "egg": egg,
@@ -120,7 +120,7 @@ def photo(request: HttpRequest, invitation: Invitation, photo_id: UUID, size: st
 @refusals_on(eyes_page)
 def invited(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """A member makes an invitation."""
-    clutch = clutch_of(request.collection, code)
+    clutch = clutch_of_any(request.collection, code)
     given = entered(request, InviteForm)
     invite(clutch, request.member, given["name"], given["days"], timezone.now())
     return redirect("eyes", code, egg_of(clutch, number).number)
@@ -131,7 +131,7 @@ def invited(request: CollectionRequest, code: str, number: int) -> HttpResponse:
 def counted(request: CollectionRequest, code: str, number: int, invitation_id: int) -> HttpResponse:
     """A member lets the answers of an outside eye count, or leaves them out."""
     let_count(request.collection, invitation_id, counts=request.POST.get("counts") == "yes")
-    return redirect("eyes", code, egg_of(clutch_of(request.collection, code), number).number)
+    return redirect("eyes", code, egg_of(clutch_of_any(request.collection, code), number).number)
 
 
 @require_POST
@@ -139,4 +139,4 @@ def counted(request: CollectionRequest, code: str, number: int, invitation_id: i
 def withdrawn(request: CollectionRequest, code: str, number: int, invitation_id: int) -> HttpResponse:
     """A member ends an invitation."""
     withdraw_invitation(request.collection, invitation_id, timezone.now())
-    return redirect("eyes", code, egg_of(clutch_of(request.collection, code), number).number)
+    return redirect("eyes", code, egg_of(clutch_of_any(request.collection, code), number).number)

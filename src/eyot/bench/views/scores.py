@@ -10,10 +10,10 @@ from django.views.decorators.http import require_http_methods
 from eyot.bench.actions import prove
 from eyot.bench.forms import ProofForm
 from eyot.bench.scores import scores_of
-from eyot.bench.siblings import judged
+from eyot.bench.siblings import judged_one
 from eyot.collection.middleware import CollectionRequest
 from eyot.season.models import Egg
-from eyot.season.queries import clutch_of, egg_of
+from eyot.season.queries import clutch_of_any, egg_of
 from eyot.shared.forms import as_sent, sent
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -33,7 +33,7 @@ def scores_page(request: CollectionRequest) -> HttpResponse:
 
 
 def _proof_page(request: CollectionRequest, code: str, number: int, refused: Refused | None = None) -> HttpResponse:
-    egg = egg_of(clutch_of(request.collection, code), number)
+    egg = egg_of(clutch_of_any(request.collection, code), number)
     kept = {f"copies-{row.gene}": str(row.copies) for row in egg.proofs.all()}
     form = as_sent(refused, ProofForm, genes=_genes(egg), initial=kept)
     context = {"clutch": egg.clutch, "egg": egg, "form": form, "refused": refused}
@@ -41,8 +41,8 @@ def _proof_page(request: CollectionRequest, code: str, number: int, refused: Ref
 
 
 def _genes(egg: Egg) -> list[tuple[str, str]]:
-    judgement = judged(egg.clutch)
-    return [(gene, judgement.naming.gene(gene)) for gene in judgement.model.pairing.given_genes]
+    judgement = judged_one(egg.clutch)
+    return [(gene, judgement.naming.gene(gene)) for gene in judgement.listed_genes]
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -51,7 +51,7 @@ def proof(request: CollectionRequest, code: str, number: int) -> HttpResponse:
     """What genes turned out to be."""
     if request.method != "POST":
         return _proof_page(request, code, number)
-    egg = egg_of(clutch_of(request.collection, code), number)
+    egg = egg_of(clutch_of_any(request.collection, code), number)
     form = sent(request, ProofForm, genes=_genes(egg))
     given = form.values()
     prove(egg, request.member, form.copies(), given["how"], given["on"], timezone.now())

@@ -8,13 +8,17 @@ from uuid import UUID
 from django.http import FileResponse, Http404
 from django.http.response import HttpResponseBase
 
+from eyot_core.body_places import BY_ID
+
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos import files
 from eyot.photos.models import Photo
+from eyot.photos.processing import keep_window
 from eyot.photos.queries import photo_of
 
 SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
 STRIP = re.compile(r"(strip|spoilt)-\d+")
+WINDOW = re.compile(rf"({'|'.join(map(files.window_name, BY_ID))})-\d+")
 
 
 def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
@@ -35,6 +39,20 @@ def size_in(folder: str, size: str) -> HttpResponseBase:
 def strip_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
     """One version of the strip or the crop of a photo; 404 for another collection's."""
     return _file(photo_of(request.collection, photo_id).folder, size, STRIP, "png", "image/png")
+
+
+def place_file(request: CollectionRequest, photo_id: UUID, place: str, version: int) -> HttpResponseBase:
+    """What a photo shows at a place on the body, head to the left; made now where it was not yet. 404 where it shows no such place."""
+    photo = photo_of(request.collection, photo_id)
+    if place not in BY_ID or version != photo.strip_done:
+        raise Http404
+    name = f"{files.window_name(place)}-{version}"
+    try:
+        return _file(photo.folder, name, WINDOW, "jpg", "image/jpeg")
+    except Http404:
+        if not keep_window(photo, BY_ID[place], files.original(photo.folder), version):
+            raise
+    return _file(photo.folder, name, WINDOW, "jpg", "image/jpeg")
 
 
 def _file(folder: str, name: str, known: re.Pattern[str], ending: str, kind: str) -> HttpResponseBase:

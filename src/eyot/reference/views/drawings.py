@@ -11,7 +11,9 @@ import numpy as np
 from django.http import Http404, HttpResponse
 from django.views.decorators.http import conditional_page
 
+from eyot_core.body_places import WHOLE
 from eyot_core.catalogue import Catalogue
+from eyot_core.drawing.plate import AT, at_place
 from eyot_core.drawing.plate import plate as drawn_plate
 from eyot_core.drawing.plate import strip as drawn_strip
 from eyot_core.identify.looks import telling_looks, typical_looks
@@ -34,6 +36,17 @@ def strip(request: CollectionRequest, key: str) -> HttpResponse:
 def plate(request: CollectionRequest, key: str) -> HttpResponse:
     """Its plate."""
     return _picture(_plate(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
+
+
+@conditional_page
+def place(request: CollectionRequest, place: str, key: str) -> HttpResponse:
+    """What a combination shows at one place on the body; the whole animal as a strip."""
+    catalogue, stage = catalogue_of(request.collection), stage_from(request.GET.get("stage"))
+    if place == WHOLE:
+        return _picture(_strip(catalogue, key, stage))
+    if place not in AT:
+        raise Http404(f"no place {place}")
+    return _picture(at_place(_plate(catalogue, key, stage), place))
 
 
 @conditional_page

@@ -44,6 +44,13 @@ function openCall() {
   call.scrollIntoView({ block: "nearest" });
 }
 
+// One look side by side with others, at its place on the body.
+/** @param {string} look */
+function sideBySide(look) {
+  const { side } = find("[data-bench]").dataset, stage = /** @type {HTMLSelectElement} */ (find("[data-stage]"))?.value;
+  if (side) location.assign(`${side}?${new URLSearchParams({ ...(look ? { look } : {}), ...(stage ? { stage } : {}) })}`);
+}
+
 const dialog = (/** @type {string} */ id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
 
 /** @type {Record<string, () => void>} */
@@ -59,6 +66,8 @@ const ACTIONS = {
   d: () => find("[data-dictate]")?.click(),
   w: () => find(".why-link")?.click(),
   l: () => find("[data-line-up-link]")?.click(),
+  s: () => sideBySide(current),
+  p: () => find("[data-parents]")?.click(),
   "[": () => find("[data-previous]")?.click(),
   "]": () => find("[data-next]")?.click(),
   "?": () => dialog("keys")?.showModal(),
@@ -87,6 +96,14 @@ function dictation() {
   });
 }
 
+// The same page at another stage; whatever else its address says stays.
+/** @param {string} stage */
+function atStage(stage) {
+  const address = new URL(location.href);
+  address.searchParams.set("stage", stage);
+  location.assign(address);
+}
+
 export function benchKeys() {
   dictation();
   if (!document.querySelector("[data-bench]")) return;
@@ -100,6 +117,8 @@ export function benchKeys() {
     event.preventDefault();
   });
   document.body.addEventListener("click", (event) => {
+    const beside = around(event, "[data-side-look]");
+    if (beside) sideBySide(/** @type {HTMLElement} */ (beside.closest(".look")).dataset.look);
     const link = around(event, "[data-jump]");
     if (!link) return;
     event.preventDefault();
@@ -112,6 +131,6 @@ export function benchKeys() {
     stand(rows().find((row) => row.dataset.look === current));
   });
   document.body.addEventListener("change", (event) => {
-    if (origin(event).matches("[data-stage]")) location.search = `?stage=${origin(event).value}`;
+    if (origin(event).matches("[data-stage]")) atStage(origin(event).value);
   });
 }

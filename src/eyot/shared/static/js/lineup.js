@@ -7,6 +7,13 @@ let view = { x: 0, y: 0, ...WHOLE };
 let blinking = 0;
 
 const rows = () => all("[data-row]");
+// Side by side come the rows that are picked; while fewer than two are, the first four.
+function layBeside() {
+  const link = /** @type {HTMLAnchorElement} */ (find("[data-beside]")), specs = picked().map((row) => row.dataset.spec).filter(Boolean);
+  link.dataset.all ??= link.search;
+  link.search = specs.length > 1 ? `?${new URLSearchParams(specs.slice(0, 4).map((spec) => ["pane", spec]))}` : link.dataset.all;
+}
+
 const picked = () => rows().filter((row) => field("[data-pick]", row).checked);
 
 /** @param {import("./geometry.js").View} to */
@@ -124,7 +131,7 @@ export function lineUp() {
   const list = find("[data-rows]");
   if (!list) return;
   dragging(list);
-  document.addEventListener("change", (event) => { if (origin(event).matches("[data-pick]")) tell(); });
+  document.addEventListener("change", (event) => { if (origin(event).matches("[data-pick]")) { tell(); layBeside(); } });
   document.addEventListener("click", (event) => {
     const by = around(event, "[data-move]");
     if (by) moveRow(by.closest("[data-row]"), Number(by.dataset.move));
