@@ -69,7 +69,7 @@ class FirstSteps(Journey):
         self.actions += 1
         expect(page.locator(".mover").first).to_be_visible()
         page.locator("#call > summary").click()
-        self.press(page, "Keep this call")
+        self.press(page, "Save this call")
         expect(page.locator(".last-call")).to_be_visible()
         self.assertEqual(Call.objects.get().made_by.get_username(), "rushlight")
         self.assertLess(self.actions, 25)

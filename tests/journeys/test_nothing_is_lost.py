@@ -64,7 +64,7 @@ class NothingIsLost(Journey):
     def test_who_logs_out_hears_what_waits_and_another_login_sends_none_of_it(self) -> None:
         page = self.member()
         self.visit(page, "/clutches/W-04/4/")
-        with patch("eyot.bench.views.hatchling.clutch_of", side_effect=OperationalError("gone")):
+        with patch("eyot.bench.views.hatchling.clutch_of_any", side_effect=OperationalError("gone")):
             page.locator(level_of("lobe_attach", "floating")).click()
             expect(page.locator("#outbox")).to_contain_text("does not answer just now")
             leave = page.locator("form.leave button")
@@ -96,7 +96,7 @@ class NothingIsLost(Journey):
     def test_with_the_database_away(self) -> None:
         page = self.member()
         self.visit(page, "/clutches/W-04/4/")
-        with patch("eyot.bench.views.hatchling.clutch_of", side_effect=OperationalError("gone")):
+        with patch("eyot.bench.views.hatchling.clutch_of_any", side_effect=OperationalError("gone")):
             page.locator(level_of("lobe_attach", "floating")).click()
             expect(page.locator("#outbox")).to_contain_text("does not answer just now")
             self.visit(page, "/clutches/W-04/4/")

@@ -77,7 +77,7 @@ class FromPairingToShed(Journey):
         self.visit(page, "/clutches/W-08/1/record/")
         page.get_by_label("Stands as").select_option("out")
         page.get_by_label("since").fill((timezone.localdate() - timedelta(days=12)).isoformat())
-        page.get_by_role("button", name="Keep", exact=True).first.click()
+        page.get_by_role("button", name="Save", exact=True).first.click()
         page.get_by_label("first shed on").fill(timezone.localdate().isoformat())
         page.locator("form", has=page.get_by_label("first shed on")).get_by_role("button").click()
         page.get_by_label("Sex", exact=True).select_option("male")

@@ -29,11 +29,13 @@ from eyot.bench.look_rows import LookRow, asked, look_rows
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.sibling_comparisons import choices_for, counting_comparisons, words_of
 from eyot.bench.table_judgement import TableJudgement
+from eyot.bench.told_by import ToldBy, told_by
 from eyot.bench.trail import TrailEntry, trail_of
 from eyot.collection.models import Collection
 from eyot.season.models import Egg, Stage
 
 AXIS = 200
+CANDIDATES = 4
 LEAST_CHANCE = 1e-9
 WORTH_A_LOOK_BITS = 0.01
 WAIT_FROM = 1.4
@@ -127,6 +129,7 @@ class BenchView:
     more: int
     genes: list[GeneLine]
     candidates: list[Candidate]
+    told_by: list[ToldBy]
     next_step: NextStep | None
     surprises: list[str]
     contradiction: bool
@@ -147,13 +150,18 @@ class BenchView:
     @property
     def open_genes(self) -> list[GeneLine]:
         """The genes that may show and may not."""
-        decided = (CalledGene.Verdict.SURE, CalledGene.Verdict.NOT)
-        return [line for line in self.genes if line.callable and line.verdict not in decided]
+        return open_among(self.genes)
 
     @property
     def look_alikes(self) -> str:
         """The two leading candidates, for the page that tells them apart; empty if there is one only."""
         return "~".join(row.key for row in self.candidates[:2]) if len(self.candidates) > 1 else ""
+
+
+def open_among(lines: Sequence[GeneLine]) -> list[GeneLine]:
+    """The genes that may show and may not, the most open first."""
+    decided = (CalledGene.Verdict.SURE, CalledGene.Verdict.NOT)
+    return [line for line in lines if line.callable and line.verdict not in decided]
 
 
 def bench_view(judgement: Judgement, egg: Egg, stage: str, reader: AbstractBaseUser) -> BenchView:
@@ -167,6 +175,8 @@ def bench_view(judgement: Judgement, egg: Egg, stage: str, reader: AbstractBaseU
     rows = sight.rows(look_rows(judgement, counted, stage, reader.pk, trait, shown.__contains__))
     lines = judgement.genes(egg)
     calls = list(egg.calls.select_related("made_by"))
+    genes = [_gene_line(line, lines, counted, judgement) for line in lines]
+    combinations = [] if sight.blind else judgement.combinations(egg, CANDIDATES)
     return BenchView(
         egg=egg,
         stage=stage,
@@ -175,10 +185,9 @@ def bench_view(judgement: Judgement, egg: Egg, stage: str, reader: AbstractBaseU
         body_map=body_map(rows),
         answered=len(counted),
         more=len(judgement.catalogue.traits) - len(rows),
-        genes=[_gene_line(line, lines, counted, judgement) for line in lines],
-        candidates=[]
-        if sight.blind
-        else [candidate_of(row, judgement.naming) for row in judgement.combinations(egg, 4)],
+        genes=genes,
+        candidates=[candidate_of(row, judgement.naming) for row in combinations],
+        told_by=told_by(judgement, combinations[0], open_among(genes), stage) if combinations else [],
         next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
         surprises=[]
         if sight.blind

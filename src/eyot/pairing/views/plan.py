@@ -26,6 +26,7 @@ from eyot.collection.models import Animal, Sex
 from eyot.pairing.forecast import Sorted, forecast_of, pairing_for, trouble_of, wish_of
 from eyot.pairing.forms import USUAL_EGGS, PlanForm, SaveForm
 from eyot.pairing.goals import goal_of
+from eyot.pairing.paired_before import paired_before
 from eyot.pairing.warnings import last_weight, warnings_of
 from eyot.season.pairing_actions import MOST_SIRES, next_code, save_pairing
 from eyot.season.queries import clutches_of
@@ -84,7 +85,7 @@ def _chosen(given: dict[str, Any]) -> Chosen:
 def _result(request: CollectionRequest, chosen: Chosen, refused: Refused | None) -> dict[str, object]:
     context: dict[str, object] = {"chosen": chosen}
     if chosen.dam is None or not (chosen.sires or chosen.sire_unknown):
-        return context
+        return context | {"paired_before": paired_before(request.collection)}
     pairing, trouble = _pairing(request, chosen)
     naming = naming_of(request.collection)
     context |= {

@@ -16,6 +16,7 @@ import { countEggs } from "./plan.js";
 import { answerLines } from "./line.js";
 import { layBesideAsHeard } from "./heard.js";
 import { keepPages } from "./kept.js";
+import { partBench } from "./sections.js";
 import { watchOthers } from "./watch.js";
 
 if (document.body.dataset.role === "reader") all("main [hx-post]").forEach((button) => button.setAttribute("disabled", ""));
@@ -35,4 +36,5 @@ fillInbox();
 answerLines();
 layBesideAsHeard();
 keepPages();
+partBench();
 watchOthers();

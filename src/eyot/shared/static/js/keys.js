@@ -1,6 +1,7 @@
 // Keys of the bench; the sheet of keys opens on "?".
 import { all, around, find, origin } from "./dom.js";
 import { within } from "./geometry.js";
+import { showPart } from "./sections.js";
 
 let current = "";
 
@@ -39,6 +40,7 @@ const jump = () => stand(find(".look.suggested"));
 function openCall() {
   const call = /** @type {HTMLDetailsElement} */ (document.getElementById("call"));
   if (!call) return;
+  showPart("call");
   call.open = true;
   find("summary", call).focus();
   call.scrollIntoView({ block: "nearest" });
@@ -123,6 +125,7 @@ export function benchKeys() {
     if (!link) return;
     event.preventDefault();
     const row = find(`.look[data-look="${link.dataset.jump}"]`);
+    showPart("looks");
     stand(row);
     if (row) find(".level", row)?.focus();
   });

@@ -1,0 +1,61 @@
+"""What would tell an open gene: the leading combination drawn with it and without it, at the place of the look that parts the two."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from eyot_core.body_places import place_of
+from eyot_core.identify.compare import Comparison
+
+from eyot.bench.judgement import Combination, Judgement, trait_words
+
+if TYPE_CHECKING:
+    from eyot.bench.queries import GeneLine
+
+MOST = 3
+MOST_ALLELES = 2
+
+
+@dataclass(frozen=True)
+class ToldBy:
+    """One open gene. ``trait``: the look that parts the leading combination with it from the one without it, empty where none does;
+    ``place``: where it is seen; ``without``, ``having``: the two combinations, as drawings of them are asked for."""
+
+    name: str
+    after: str
+    trait: str = ""
+    look: str = ""
+    place: str = ""
+    without: str = ""
+    having: str = ""
+
+
+def told_by(judgement: Judgement, leading: Combination, lines: Sequence[GeneLine], stage: str) -> list[ToldBy]:
+    """What would tell the open genes at a stage; at most three that a look can tell, and the others by name."""
+    rows = [_told_by(judgement, leading, line, stage) for line in lines]
+    told = [row for row in rows if row.trait][:MOST]
+    return [*told, *(row for row in rows if not row.trait)]
+
+
+def _told_by(judgement: Judgement, leading: Combination, line: GeneLine, stage: str) -> ToldBy:
+    catalogue = judgement.catalogue
+    locus = catalogue.genes[line.gene].locus
+    others = [allele for allele in leading.genotype.get(locus, []) if allele != line.gene]
+    copies = 2 if line.always_two else 1
+    if len(others) + copies > MOST_ALLELES:
+        return ToldBy(line.base_name, line.after)
+    rest = {name: list(alleles) for name, alleles in leading.genotype.items() if name != locus}
+    without = {**rest, **({locus: others} if others else {})}
+    having = {**rest, locus: sorted([*others, *[line.gene] * copies])}
+    best = Comparison(catalogue, (without, having)).differences(stage)[0]
+    if not best.strength:
+        return ToldBy(line.base_name, line.after)
+    words = trait_words(best.trait)
+    place = place_of(best.trait, words["region"])
+    return ToldBy(line.base_name, line.after, best.trait, words["name"], place, _key(without), _key(having))
+
+
+def _key(genotype: dict[str, list[str]]) -> str:
+    return ".".join(sorted(allele for alleles in genotype.values() for allele in alleles)) or "normal"
