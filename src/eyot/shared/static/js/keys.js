@@ -5,7 +5,7 @@ import { showPart } from "./sections.js";
 
 let current = "";
 
-const rows = () => all("#judgement .look, #more .look");
+const rows = () => all("#judgement .look, #more .look").filter((row) => !row.closest("[hidden]"));
 
 // A look that moved up among those worth asking is taken out of the others.
 function dropDoubles() {
