@@ -25,19 +25,24 @@ from django.utils import timezone
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
+from eyot_core.body_places import PLACES as ALL_PLACES
+from eyot_core.body_places import WHOLE
 from eyot_core.identify import compare
+from eyot_core.photo.picture import Picture
 
 from eyot.demo.loading import load_demo
-from eyot.photos.actions import draw_line
+from eyot.photos import files
+from eyot.photos.actions import draw_line, keep_picture
 from eyot.photos.models import Photo
 from eyot.reference.combinations import combination_page
 from eyot.reference.comparisons import comparison_page
 from eyot.reference.genes import gene_page
 from eyot.reference.templatetags import reference_marks
 from eyot.reference.views import drawings
+from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, FLAGS, PROGRAM
 from tests.core.photographs import case
-from tests.jobs import forget_jobs, stored_in, working
+from tests.jobs import do_jobs, forget_jobs, stored_in, working
 from tests.journeys.test_start import Started
 from tests.web.large import fill
 from tests.web.season_data import SeasonCase
@@ -67,6 +72,17 @@ UNTIL_SHOWN = """async place => {
 }"""
 
 
+UNTIL_PLACED = """async place => {
+  const started = performance.now();
+  document.querySelector(place).click();
+  await Promise.all([...document.querySelectorAll(".pane-view img")].map(image => image.decode()));
+  await new Promise(requestAnimationFrame);
+  return performance.now() - started;
+}"""
+SHOWN = [place for place in ALL_PLACES if place.id not in (WHOLE, "belly", "vent")]
+PLACES = ("crown", "neck", "flank_middle", "belly", "tail", "flank_quarter")
+
+
 class LookToScreen(TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory(prefix="eyot-bench-")
@@ -91,11 +107,23 @@ class LookToScreen(TestCase):
             self.make_clutch_of_twelve(page, address)
             for egg, (look, levels) in LOOKS.items():
                 rows[egg] = self.measured(page, f"{address}clutches/{egg}/", look, levels)
+            self.place_to_screen(page, f"{address}clutches/W-02/1/side-by-side/?stage=shed")
             browser.close()
         print("| hatchling | look pressed | answer there | odds on the screen | 95 % of them |\n|---|---|---|---|---|")
         for egg, times in rows.items():
             print(f"| {egg} | " + " | ".join(f"{time:.0f} ms" for time in times) + " |")
         self.assertLess(rows["W-04/4"][2], 250, "far from the wanted 150 ms")
+
+    def place_to_screen(self, page: Page, url: str) -> None:
+        """From the address to the first paint, and from a press on a place to all four panes drawn; medians and 95th percentiles."""
+        paints, changes = [], []
+        for _ in range(ROUNDS):
+            page.goto(url)
+            page.wait_for_load_state("networkidle")
+            paints.append(page.evaluate("performance.getEntriesByName('first-contentful-paint')[0].startTime"))
+            changes += [page.evaluate(UNTIL_PLACED, f"[data-to-place={place}]") for place in PLACES]
+        for words, times in (("first paint", paints), ("another place in four panes", changes)):
+            print(f"| side by side: {words} | {statistics.median(times):.0f} ms | {np.percentile(times, 95):.0f} ms |")
 
     def wait_for_photos(self, page: Page, address: str) -> None:
         """Until the worker has prepared the photos of the demo data: it is not what is measured here."""
@@ -159,6 +187,43 @@ class Reference(SeasonCase):
         started = time.perf_counter()
         self.assertEqual(self.client.get(path).status_code, 200)
         return (time.perf_counter() - started) * 1000
+
+
+class Windows(SeasonCase):
+    """What photos of twelve megapixels show at places of the body."""
+
+    def test_windows(self) -> None:
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        self.enterContext(override_settings(STORAGES=stored_in(folder)))
+        shot = case(3, width=1000)
+        pixels = np.asarray(Image.fromarray(shot.taken.pixels).resize((4000, 3000)))
+        scale = 4000 / shot.taken.pixels.shape[1]
+        photo = keep_picture(
+            egg_of(clutch_of(self.collection, "W-02"), 1),
+            self.keeper,
+            Picture(Image.fromarray(pixels), None),
+            "shed",
+            timezone.now(),
+        )
+        Photo.objects.filter(pk=photo.pk).update(find_wanted=0)
+        photo.refresh_from_db()
+        draw_line(photo, (shot.taken.line * scale).tolist())
+        do_jobs()
+        photo.refresh_from_db()
+        paths = [f"/photos/{photo.pk}/at/{place.id}-{photo.strip_done}.jpg" for place in SHOWN]
+        kept = [timed(lambda path=path: self.client.get(path)) for path in paths for _ in range(ROUNDS)]  # type: ignore[misc]
+        asked = []
+        for path, place in zip(paths, SHOWN, strict=True):
+            files.store().delete(f"{photo.folder}/at_{place.id}-{photo.strip_done}.jpg")
+            asked.append(timed(lambda path=path: self.client.get(path)))  # type: ignore[misc]
+        page = [timed(lambda: self.client.get("/clutches/W-02/1/side-by-side/")) for _ in range(ROUNDS)]
+        print("\n| side by side, 12 megapixels | server |\n|---|---|")
+        for words, times in (
+            ("the page", page),
+            ("a place, made with the strip", kept),
+            ("a place, all made when asked for", asked),
+        ):
+            print(f"| {words} | {1000 * statistics.median(times):.0f} ms |")
 
 
 def forget() -> None:

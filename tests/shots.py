@@ -13,13 +13,13 @@ from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from eyot.bench.actions import Answer, record_look
-from eyot.bench.blind import guess_blind
-from eyot.collection.member_actions import new_collection
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
+from eyot.demo.scenario import BOUGHT
 from eyot.inbox.models import InboxPhoto
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
+from eyot.season.models import Egg
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, PHONE
 from tests.demo_rows import PASSWORDS
@@ -39,6 +39,7 @@ DESK_VIEWS = {
     "why": "/clutches/W-02/2/why/vanilla/",
     "closing": "/clutches/V-06/closing/",
     "hets": "/hets/",
+    "side-by-side": "/clutches/W-02/2/side-by-side/?stage=shed&place=belly_edge",
 }
 
 
@@ -65,28 +66,24 @@ class Shots(Journey):
         desk = self.member(**DESK, color_scheme="light")
         self.visit(desk, f"/photos/{strip.pk}/")
         self.shoot(desk, "strip")
-        marram = self.collection.animals.get(name="Marram").pk
+        sallow = self.collection.animals.get(name="Sallow").pk
         trait = self.collection.new_traits.get().pk
-        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{marram}/"), ("proving", f"/proving/{trait}/")):
+        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{sallow}/"), ("proving", f"/proving/{trait}/")):
             self.visit(desk, path)
             self.shoot(desk, name)
         oldest = max(Photo.objects.exclude(line={}), key=lambda photo: photo.egg.photos.exclude(line={}).count()).egg
         self.visit(desk, f"/clutches/{oldest.clutch.code}/{oldest.number}/series/")
         self.shoot(desk, "series")
         self.fill_inbox(desk)
-        new_collection(self.collection.memberships.get(user__username="keeper").user, "Own Reach")
-        self.visit(desk, "/in/own-reach/")
-        self.shoot(desk, "first-steps")
+        table = Egg.objects.get(kept_as__name=BOUGHT.name)
+        self.visit(desk, f"/clutches/{table.clutch.code}/{table.number}/")
+        self.shoot(desk, "table")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
-        phone.locator(".looks").scroll_into_view_if_needed()
-        phone.evaluate("document.querySelector('.looks').scrollIntoView()")
+        phone.get_by_role("button", name="All looks").tap()
         self.shoot(phone, "bench-phone")
         self.visit(phone, "/clutches/W-04/cutting/#egg-3")
         self.shoot(phone, "cutting-phone")
-        self.look_with_two_eyes()
-        self.visit(desk, "/clutches/W-04/1/eyes/")
-        self.shoot(desk, "eyes")
 
     def fill_inbox(self, desk: Page) -> None:
         """Beside the demo's evening photos of one whose card is missing."""
@@ -112,20 +109,6 @@ class Shots(Journey):
         while time.monotonic() < end and (left := progress_of(list(Photo.objects.all()))).is_under_way:
             time.sleep(1)
         self.assertEqual((left.done, left.stuck), (left.total, []))
-
-    def look_with_two_eyes(self) -> None:
-        """Keeper and helper have both looked at egg 1, blind, and do not agree on all of it."""
-        users: Any = get_user_model().objects
-        egg = egg_of(clutch_of(self.collection, "W-04"), 1)
-        seen = {
-            "keeper": ("mojave black pastel?", {"head_stamp": "busy", "lobe_attach": "floating", "banding": "some"}),
-            "helper": ("mojave", {"head_stamp": "busy", "lobe_attach": "mixed", "banding": "some"}),
-        }
-        for name, (guess, looks) in seen.items():
-            member = users.get(username=name)
-            guess_blind(egg, member, "egg", guess, timezone.now())
-            for trait, level in looks.items():
-                record_look(egg, member, Answer(trait, level, "egg", "sure", uuid4()), timezone.now())
 
     def look_at_egg_three(self) -> None:
         """The keeper has just seen the white in egg 3."""

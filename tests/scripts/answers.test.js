@@ -71,6 +71,22 @@ test("another level takes the place of the one before on the screen; both are se
   assert.notEqual(page.sent[0].values.key, page.sent[1].values.key);
 });
 
+test("what another answered is asked for in turn with one's own answers, and not while one is under way", async () => {
+  const changed = () => page.document.dispatchEvent(new page.window.CustomEvent("eyot:changed"));
+  changed();
+  await settled();
+  press("lobes", "floating");
+  await settled();
+  assert.deepEqual(page.sent.map(({ verb }) => verb), ["GET"]);
+  page.sent[0].done();
+  await settled();
+  assert.deepEqual(page.sent.map(({ verb }) => verb), ["GET", "POST"]);
+  changed();
+  page.sent[1].done();
+  await settled();
+  assert.equal(page.sent.length, 2);
+});
+
 test("the server hears which rows the page shows, an answered one as differing", async () => {
   press("lobes", "floating");
   await settled();

@@ -45,15 +45,15 @@ class PreparedPairing:
     def __init__(self, document: str, catalogue: Catalogue) -> None:
         self.model = TraitModel(pairing_from(Node(json.loads(document)), catalogue))
         self.kept = KeptWork()
-        self._asked: dict[str, frozenset[str]] = {}
+        self._asked: dict[str, tuple[str, ...]] = {}
 
-    def worth_asking(self, stage: str) -> frozenset[str]:
-        """The looks that tell siblings apart at a stage, at most twelve."""
+    def worth_asking(self, stage: str) -> tuple[str, ...]:
+        """The looks that tell siblings apart at a stage, at most twelve, the most telling first."""
         if stage not in self._asked:
             expected = self.model.pairing.expected_sums
             gains = {trait: gain_bits(self.model, expected, trait, stage) for trait in self.model.catalogue.traits}
             best = sorted(gains, key=lambda trait: -gains[trait])[:MOST_LOOKS]
-            self._asked[stage] = frozenset(trait for trait in best if gains[trait] > WORTH_ASKING_BITS)
+            self._asked[stage] = tuple(trait for trait in best if gains[trait] > WORTH_ASKING_BITS)
         return self._asked[stage]
 
 
@@ -145,8 +145,8 @@ class Judgement(ABC):
         return list(self.given_genes)
 
     @abstractmethod
-    def worth_asking(self, stage: str) -> frozenset[str]:
-        """The looks to put before the keeper at a stage."""
+    def worth_asking(self, stage: str) -> tuple[str, ...]:
+        """The looks to put before the keeper at a stage, the most telling first."""
 
     @abstractmethod
     def genes(self, egg: Egg) -> list[GeneChances]:
@@ -206,8 +206,8 @@ class ClutchJudgement(Judgement):
         """The genes that the parents can give."""
         return self.model.pairing.given_genes
 
-    def worth_asking(self, stage: str) -> frozenset[str]:
-        """The looks that tell siblings apart at a stage, at most twelve."""
+    def worth_asking(self, stage: str) -> tuple[str, ...]:
+        """The looks that tell siblings apart at a stage, at most twelve; their order stays as it is while looks are answered."""
         return self.prepared.worth_asking(stage)
 
     def contradicts(self, egg: Egg) -> bool:

@@ -68,7 +68,7 @@ def look_rows(
     suggested: str,
     wanted: Callable[[str], bool],
 ) -> list[LookRow]:
-    """The wanted looks in the order in which keepers look."""
+    """The wanted looks, the most telling first; those that tell little in the order in which keepers look."""
     numbers = {look.pk: index + 1 for index, look in enumerate(counted)}
     by_trait: dict[str, list[Look]] = {}
     for look in counted:
@@ -76,7 +76,7 @@ def look_rows(
             by_trait.setdefault(look.trait, []).append(look)
     return [
         _look_row(trait, by_trait.get(trait, []), numbers, reader_id, suggested=trait == suggested)
-        for trait in judgement.catalogue.traits
+        for trait in dict.fromkeys([*judgement.worth_asking(stage), *judgement.catalogue.traits])
         if wanted(trait)
     ]
 

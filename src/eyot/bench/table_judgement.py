@@ -126,10 +126,11 @@ class TableJudgement(Judgement):
         counts = [least <= genotype.count(gene) <= most for genotype in states.genotypes]
         return float(self._among.weights @ states.chances @ counts)
 
-    def worth_asking(self, stage: str) -> frozenset[str]:
-        """The looks that tell most of it now."""
+    def worth_asking(self, stage: str) -> tuple[str, ...]:
+        """The looks that tell most of it now, in the order in which keepers look: which tells most changes with every answer."""
         looks = _looks(self.catalogue, self.origin, self._counted, stage)
-        return frozenset(look.trait for look in looks[:MOST_ASKED] if look.gain > WORTH_ASKING_BITS)
+        telling = {look.trait for look in looks[:MOST_ASKED] if look.gain > WORTH_ASKING_BITS}
+        return tuple(trait for trait in self.catalogue.traits if trait in telling)
 
     def genes(self, egg: Egg) -> list[GeneChances]:
         """The genes that are listed, in the forms that are claimed or likely; a chance before all looks and one after."""

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 from eyot_core.body_places import place_of
+from eyot_core.catalogue import Catalogue
 from eyot_core.identify.compare import Comparison
 
 from eyot.bench.judgement import Combination, Judgement, trait_words
@@ -49,12 +51,27 @@ def _told_by(judgement: Judgement, leading: Combination, line: GeneLine, stage: 
     rest = {name: list(alleles) for name, alleles in leading.genotype.items() if name != locus}
     without = {**rest, **({locus: others} if others else {})}
     having = {**rest, locus: sorted([*others, *[line.gene] * copies])}
-    best = Comparison(catalogue, (without, having)).differences(stage)[0]
-    if not best.strength:
+    trait = _parting_look(catalogue, _frozen(without), _frozen(having), stage)
+    if not trait:
         return ToldBy(line.base_name, line.after)
-    words = trait_words(best.trait)
-    place = place_of(best.trait, words["region"])
-    return ToldBy(line.base_name, line.after, best.trait, words["name"], place, _key(without), _key(having))
+    words = trait_words(trait)
+    place = place_of(trait, words["region"])
+    return ToldBy(line.base_name, line.after, trait, words["name"], place, _key(without), _key(having))
+
+
+Frozen = tuple[tuple[str, tuple[str, ...]], ...]
+
+
+def _frozen(genotype: dict[str, list[str]]) -> Frozen:
+    return tuple(sorted((locus, tuple(alleles)) for locus, alleles in genotype.items()))
+
+
+@lru_cache(maxsize=4096)
+def _parting_look(catalogue: Catalogue, without: Frozen, having: Frozen, stage: str) -> str:
+    """The look that parts two combinations most at a stage; empty where none does. Asked again with every answer, so it is kept."""
+    pair = tuple({locus: list(alleles) for locus, alleles in one} for one in (without, having))
+    best = Comparison(catalogue, pair).differences(stage)[0]
+    return best.trait if best.strength else ""
 
 
 def _key(genotype: dict[str, list[str]]) -> str:

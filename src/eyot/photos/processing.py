@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from django.db.models import F, QuerySet
 
-from eyot_core.body_places import PLACES, BodyPlace
+from eyot_core.body_places import PLACES
 from eyot_core.photo.answer import card_document, measured_document, outline_document
 from eyot_core.photo.belly import belly_of
 from eyot_core.photo.frame import framed, is_framed
@@ -214,21 +214,20 @@ def make_strip(photo_id: str) -> None:
             files.write_strip(photo.folder, made.overlay, photo.strip_wanted, "spoilt")
         done = {"trouble": "", "measures": made.measures, "spoilt": made.spoilt, "outline": made.outline}
         done["size"] = made.size
-    for place in PLACES:
-        keep_window(photo, place, pixels, photo.strip_wanted)
+    keep_windows(photo, pixels, photo.strip_wanted)
     Photo.objects.filter(pk=photo.pk).update(strip_done=photo.strip_wanted, reckoning=RECKONING, **done)
     windows = [files.window_name(place.id) for place in PLACES]
     files.forget_versions(photo.folder, ("strip", "spoilt", *windows), photo.strip_wanted - 1)
 
 
-def keep_window(photo: Photo, place: BodyPlace, pixels: files.Pixels, version: int) -> bool:
-    """Makes what a photo shows at a place on the body, in its light, from its upright original; False where it does not show it."""
-    window = window_at(photo.line, photo.kind, (photo.width, photo.height), place)
-    if window is None:
-        return False
-    picture = window_picture(pixels, window, place, photo.known_light())
-    files.write_window(photo.folder, place.id, picture, version)
-    return True
+def keep_windows(photo: Photo, pixels: files.Pixels, version: int) -> None:
+    """Makes what a photo shows at every place on the body that lies in it, in its light, from its upright original."""
+    for place in PLACES:
+        window = window_at(photo.line, photo.kind, (photo.width, photo.height), place)
+        if window:
+            files.write_window(
+                photo.folder, place.id, window_picture(pixels, window, place, photo.known_light()), version
+            )
 
 
 def _strip(photo: Photo, pixels: files.Pixels) -> _Made | str:

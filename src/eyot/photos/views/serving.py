@@ -9,11 +9,12 @@ from django.http import FileResponse, Http404
 from django.http.response import HttpResponseBase
 
 from eyot_core.body_places import BY_ID
+from eyot_core.photo.window import shows
 
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos import files
 from eyot.photos.models import Photo
-from eyot.photos.processing import keep_window
+from eyot.photos.processing import keep_windows
 from eyot.photos.queries import photo_of
 
 SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
@@ -42,16 +43,14 @@ def strip_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpRes
 
 
 def place_file(request: CollectionRequest, photo_id: UUID, place: str, version: int) -> HttpResponseBase:
-    """What a photo shows at a place on the body, head to the left; made now where it was not yet. 404 where it shows no such place."""
+    """What a photo shows at a place on the body, head to the left; 404 where it shows no such place. Photos whose strips were made before
+    there were such pictures get them now, all places at once."""
     photo = photo_of(request.collection, photo_id)
-    if place not in BY_ID or version != photo.strip_done:
+    if place not in BY_ID or version != photo.strip_done or not shows(photo.line, photo.kind, BY_ID[place]):
         raise Http404
     name = f"{files.window_name(place)}-{version}"
-    try:
-        return _file(photo.folder, name, WINDOW, "jpg", "image/jpeg")
-    except Http404:
-        if not keep_window(photo, BY_ID[place], files.original(photo.folder), version):
-            raise
+    if not files.store().exists(f"{photo.folder}/{name}.jpg"):
+        keep_windows(photo, files.original(photo.folder), version)
     return _file(photo.folder, name, WINDOW, "jpg", "image/jpeg")
 
 

@@ -76,9 +76,10 @@ function keepFocus() {
   });
 }
 
-// What another answered meanwhile: the rows that differ.
+// What another answered meanwhile: the rows that differ. In turn with one's own answers: of two requests at once htmx would drop one.
 function catchUp() {
-  if (!waiting) htmx.ajax("GET", location.href, { source: document.body, target: "#judgement", headers: { "X-Rows-Shown": shown() } }).catch(() => {});
+  if (waiting) return;
+  before = before.then(() => (waiting ? undefined : htmx.ajax("GET", location.href, { source: document.body, target: "#judgement", headers: { "X-Rows-Shown": shown() } }))).catch(() => {});
 }
 
 export function answerLooks() {

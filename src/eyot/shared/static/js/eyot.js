@@ -2,6 +2,7 @@
 import { all } from "./dom.js";
 import { switchLighting } from "./lighting.js";
 import { answerLooks } from "./answers.js";
+import { goWhereAsked } from "./asked.js";
 import { keepCall } from "./call.js";
 import { keepAnswers } from "./outbox.js";
 import { benchKeys } from "./keys.js";
@@ -23,6 +24,7 @@ if (document.body.dataset.role === "reader") all("main [hx-post]").forEach((butt
 switchLighting();
 keepAnswers();
 answerLooks();
+goWhereAsked();
 keepCall();
 benchKeys();
 showPhotos();

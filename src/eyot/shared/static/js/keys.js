@@ -61,6 +61,7 @@ const ACTIONS = {
   k: () => move(-1),
   n: jump,
   c: openCall,
+  g: () => find("[data-go-at]")?.click(),
   z: () => find("[data-zoom-open]")?.click(),
   m: () => find("[data-accept]:not(:disabled)")?.click(),
   y: () => find("[data-line-right]")?.click(),
