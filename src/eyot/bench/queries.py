@@ -29,7 +29,7 @@ from eyot.bench.look_rows import LookRow, asked, look_rows
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.sibling_comparisons import choices_for, counting_comparisons, words_of
 from eyot.bench.table_judgement import TableJudgement
-from eyot.bench.told_by import ToldBy, told_by
+from eyot.bench.told_by import OpenGene, ToldBy, told_by
 from eyot.bench.trail import TrailEntry, trail_of
 from eyot.collection.models import Collection
 from eyot.season.models import Egg, Stage
@@ -158,6 +158,11 @@ class BenchView:
         return "~".join(row.key for row in self.candidates[:2]) if len(self.candidates) > 1 else ""
 
 
+def _told_by(judgement: Judgement, leading: Combination, lines: Sequence[GeneLine], stage: str) -> list[ToldBy]:
+    asked = [OpenGene(line.gene, line.base_name, 2 if line.always_two else 1, line.after) for line in open_among(lines)]
+    return told_by(judgement, leading, asked, stage)
+
+
 def open_among(lines: Sequence[GeneLine]) -> list[GeneLine]:
     """The genes that may show and may not, the most open first."""
     decided = (CalledGene.Verdict.SURE, CalledGene.Verdict.NOT)
@@ -187,7 +192,7 @@ def bench_view(judgement: Judgement, egg: Egg, stage: str, reader: AbstractBaseU
         more=len(judgement.catalogue.traits) - len(rows),
         genes=genes,
         candidates=[candidate_of(row, judgement.naming) for row in combinations],
-        told_by=told_by(judgement, combinations[0], open_among(genes), stage) if combinations else [],
+        told_by=_told_by(judgement, combinations[0], genes, stage) if combinations else [],
         next_step=_next_step(judgement, egg, stage, suggested) if suggested else None,
         surprises=[]
         if sight.blind

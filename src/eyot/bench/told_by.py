@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 from eyot_core.body_places import place_of
 from eyot_core.catalogue import Catalogue
@@ -13,11 +12,18 @@ from eyot_core.identify.compare import Comparison
 
 from eyot.bench.judgement import Combination, Judgement, trait_words
 
-if TYPE_CHECKING:
-    from eyot.bench.queries import GeneLine
-
 MOST = 3
 MOST_ALLELES = 2
+
+
+@dataclass(frozen=True)
+class OpenGene:
+    """A gene that may show and may not. ``copies``: how many it takes to show; ``after``: its chance in words."""
+
+    gene: str
+    name: str
+    copies: int
+    after: str
 
 
 @dataclass(frozen=True)
@@ -34,29 +40,28 @@ class ToldBy:
     having: str = ""
 
 
-def told_by(judgement: Judgement, leading: Combination, lines: Sequence[GeneLine], stage: str) -> list[ToldBy]:
+def told_by(judgement: Judgement, leading: Combination, genes: Sequence[OpenGene], stage: str) -> list[ToldBy]:
     """What would tell the open genes at a stage; at most three that a look can tell, and the others by name."""
-    rows = [_told_by(judgement, leading, line, stage) for line in lines]
+    rows = [_told_by(judgement, leading, one, stage) for one in genes]
     told = [row for row in rows if row.trait][:MOST]
     return [*told, *(row for row in rows if not row.trait)]
 
 
-def _told_by(judgement: Judgement, leading: Combination, line: GeneLine, stage: str) -> ToldBy:
+def _told_by(judgement: Judgement, leading: Combination, one: OpenGene, stage: str) -> ToldBy:
     catalogue = judgement.catalogue
-    locus = catalogue.genes[line.gene].locus
-    others = [allele for allele in leading.genotype.get(locus, []) if allele != line.gene]
-    copies = 2 if line.always_two else 1
-    if len(others) + copies > MOST_ALLELES:
-        return ToldBy(line.base_name, line.after)
+    locus = catalogue.genes[one.gene].locus
+    others = [allele for allele in leading.genotype.get(locus, []) if allele != one.gene]
+    if len(others) + one.copies > MOST_ALLELES:
+        return ToldBy(one.name, one.after)
     rest = {name: list(alleles) for name, alleles in leading.genotype.items() if name != locus}
     without = {**rest, **({locus: others} if others else {})}
-    having = {**rest, locus: sorted([*others, *[line.gene] * copies])}
+    having = {**rest, locus: sorted([*others, *[one.gene] * one.copies])}
     trait = _parting_look(catalogue, _frozen(without), _frozen(having), stage)
     if not trait:
-        return ToldBy(line.base_name, line.after)
+        return ToldBy(one.name, one.after)
     words = trait_words(trait)
     place = place_of(trait, words["region"])
-    return ToldBy(line.base_name, line.after, trait, words["name"], place, _key(without), _key(having))
+    return ToldBy(one.name, one.after, trait, words["name"], place, _key(without), _key(having))
 
 
 Frozen = tuple[tuple[str, tuple[str, ...]], ...]
