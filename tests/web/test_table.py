@@ -209,6 +209,32 @@ class OnTheTable(TableCase):
         page = self.client.get(f"/clutches/{self.egg(self.alder).clutch.code}/1/")
         self.assertContains(page, "Marram × Fathom")
 
+    def test_parents_are_typed_by_name_or_by_a_name_and_genes(self) -> None:
+        path = f"/animals/{self.alder.pk}/parents/"
+        self.assertEqual(self.client.post(path, {"dam": "Marram", "sire": "Rudd: pastel het clown"}).status_code, 302)
+        alder = Animal.objects.get(pk=self.alder.pk)
+        assert alder.sire is not None
+        self.assertEqual((str(alder.dam), alder.sire.name, alder.sire.elsewhere), ("Marram", "Rudd", True))
+        self.assertEqual({row.gene for row in alder.sire.genes.all()}, {"pastel", "clown"})
+        self.assertNotIn("Rudd", [one.name for one in listed(self.collection, Asked()).page])
+        for sent, wrong in (
+            ({"dam": "Nobody"}, "There is no animal “Nobody” here."),
+            ({"dam": "Fathom"}, "can&#x27;t be the dam"),
+            ({"sire": "Roach: mojave lesser butter"}, "room for two"),
+            ({"sire": "Alder"}, "own parent" if alder.sex != "female" else "can&#x27;t be the sire"),
+        ):
+            self.assertContains(self.client.post(path, sent), wrong, status_code=422)
+        quillet = self.collection.animals.get(name="Quillet")
+        hatched = self.client.post(f"/animals/{quillet.pk}/parents/", {"dam": "Marram"})
+        self.assertContains(hatched, "hatched here", status_code=422)
+
+    def test_a_photo_of_any_animal_is_pinned_as_a_reference(self) -> None:
+        photo = self.photo()
+        Photo.objects.filter(pk=photo.pk).update(egg=individual_of(self.alder), stage="adult")
+        photo.refresh_from_db()
+        self.client.post(f"/reference/pin/{photo.pk}/", {"genes": "pastel", "confirmed": "tested"})
+        self.assertContains(self.client.get("/reference/combinations/pastel/"), "<b>Alder</b>, adult")
+
     def test_a_look_a_call_a_proof_and_a_guess_as_on_the_bench(self) -> None:
         path = f"/clutches/{self.egg(self.alder).clutch.code}/1"
         sent = {"trait": "eye_color", "level": "green", "stage": "adult", "confidence": "sure", "key": str(uuid4())}

@@ -72,6 +72,19 @@ class AnimalPhotosForm(EntryForm):
     on = DayField(words="Taken on, where the file does not say")
 
 
+class ParentsForm(EntryForm):
+    """The parents of an animal that did not hatch here."""
+
+    dam = LineField(
+        LONGEST_LINE,
+        label="Dam",
+        widget=forms.TextInput(attrs={"placeholder": "Rudd: pastel het clown", "autocomplete": "off"}),
+    )
+    sire = LineField(
+        LONGEST_LINE, label="Sire", widget=forms.TextInput(attrs={"placeholder": "name: genes", "autocomplete": "off"})
+    )
+
+
 class SameAsForm(EntryForm):
     """Which hatchling of the record an animal turns out to be."""
 

@@ -17,6 +17,7 @@ urlpatterns = [
     path("animals/<int:number>/delete/", pages.remove, name="delete-animal"),
     path("animals/<int:number>/weights/", pages.add_weight, name="weigh-animal"),
     path("animals/<int:number>/photos/", individuals.photos, name="animal-photos"),
+    path("animals/<int:number>/parents/", individuals.parents, name="name-parents"),
     path("animals/<int:number>/table/", individuals.to_table, name="to-table"),
     path("animals/<int:number>/same-as/", individuals.same_as, name="same-as"),
     path("clutches/<slug:code>/<int:number>/hold-back/", holdbacks.held_back, name="hold-back"),

@@ -36,6 +36,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
             "delete-animal",
             "hold-back",
             "same-as",
+            "name-parents",
             "claim",
         ),
         *(

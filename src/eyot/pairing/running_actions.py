@@ -14,13 +14,13 @@ from django.utils import timezone
 from eyot_core.hatchery.days import SHED_AFTER_DAYS
 from eyot_core.wording.statements import Statement
 
-from eyot.animals.lines import line_read, with_open_words
+from eyot.animals.lines import line_read
+from eyot.animals.parent_actions import parent_typed
 from eyot.bench.actions import OnGene, make_call
 from eyot.bench.models import CalledGene
 from eyot.bench.siblings import judged
 from eyot.collection.history import Recording, recording, subject_of
-from eyot.collection.models import Animal, CarriedGene, Collection, Sex
-from eyot.collection.queries import animal_named
+from eyot.collection.models import Collection, Sex
 from eyot.season.models import Clutch, ClutchSire, Egg, EggEvent, Stage
 from eyot.season.pairing_actions import CODE, MOST_EGGS, place_in_box
 from eyot.season.queries import clutch_of
@@ -86,8 +86,8 @@ def enter_running(collection: Collection, member: AbstractBaseUser, given: Runni
     code = given.code.strip().upper()
     _check(collection, code, given, timezone.localdate(at))
     with recording(collection, member, at, f"{code} entered as it stands", "") as record:
-        dam = _parent(record, collection, given.dam, Sex.FEMALE, "dam")
-        sire = _parent(record, collection, given.sire, Sex.MALE, "sire") if given.sire.strip() else None
+        dam = parent_typed(record, collection, given.dam, Sex.FEMALE, "dam")
+        sire = parent_typed(record, collection, given.sire, Sex.MALE, "sire") if given.sire.strip() else None
         if dam == sire:
             raise Refused(f"{dam.name} can't be dam and sire at once. Nothing was entered.", field="sire")
         days = _days(given, timezone.localdate(at))
@@ -144,41 +144,6 @@ def _of_eggs(given: Running) -> Iterator[tuple[str, str]]:
         yield "There are results, but all eggs are said to be shut.", "results"
     if len(given.lines) > given.came_out:
         yield f"There are {len(given.lines)} results for {given.came_out} hatchlings.", "results"
-
-
-def _parent(record: Recording, collection: Collection, typed: str, sex: str, role: str) -> Animal:
-    """An animal by its name, else a new one by its line, which lives elsewhere."""
-    words = " ".join(typed.split())
-    animal = animal_named(collection, words) if words else None
-    if animal is None:
-        return _from_elsewhere(record, collection, words, sex, role)
-    if animal.sex not in ("", sex):
-        raise Refused(
-            f"{animal.name} is {animal.get_sex_display().lower()} and can't be the {role}. Nothing was entered.",
-            field=role,
-        )
-    return animal
-
-
-def _from_elsewhere(record: Recording, collection: Collection, words: str, sex: str, role: str) -> Animal:
-    name, _, line = words.partition(":")
-    name = name.strip()[:60]
-    if not (name and line.strip()):
-        here = f"There is no animal “{words}” here. " if words else ""
-        raise Refused(
-            f"{here}The {role} is one of your animals by name, or for one that is not yours a name and genes, as in "
-            "“Rudd: pastel het clown”. Nothing was entered.",
-            field=role,
-        )
-    if animal_named(collection, name):
-        raise Refused(f"There is a {name} already: write the name alone. Nothing was entered.", field=role)
-    read = line_read(collection, line)
-    if read.sex not in ("", sex):
-        raise Refused(f"The {role} can't be {read.sex}. Nothing was entered.", field=role)
-    note = with_open_words("Lives elsewhere.", read)
-    animal = record.add(Animal(collection=collection, name=name, sex=sex, elsewhere=True, note=note))
-    record.add_all([CarriedGene.stating(animal, one) for one in read.statements])
-    return animal
 
 
 def _days(given: Running, today: date) -> dict[str, date | None]:

@@ -8,8 +8,9 @@ from django.shortcuts import redirect
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from eyot.animals.forms import AnimalPhotosForm, SameAsForm
+from eyot.animals.forms import AnimalPhotosForm, ParentsForm, SameAsForm
 from eyot.animals.individuals import individual_of, merge, photograph
+from eyot.animals.parent_actions import name_parents
 from eyot.animals.queries import animal_of, hatchling_named
 from eyot.animals.views.pages import animal as animal_page
 from eyot.collection.middleware import CollectionRequest
@@ -26,6 +27,15 @@ def photos(request: CollectionRequest, number: int) -> HttpResponse:
     troubles = photograph(one, request.member, files, given["stage"], given["kind"], given["on"], timezone.now())
     for trouble in troubles:
         messages.error(request, trouble)
+    return redirect("animal", one.pk)
+
+
+@require_POST
+@refusals_on(animal_page)
+def parents(request: CollectionRequest, number: int) -> HttpResponse:
+    """The parents of an animal that did not hatch here are entered."""
+    one, given = animal_of(request.collection, number), entered(request, ParentsForm)
+    name_parents(one, request.member, given["dam"], given["sire"], timezone.now())
     return redirect("animal", one.pk)
 
 

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 from eyot_core.wording.line import understood
 
 from eyot.animals.actions import archive, change_animal, enter_animal, remove_animal, resting_on, weigh
-from eyot.animals.forms import NEW, AnimalForm, AnimalPhotosForm, SameAsForm, stated_of
+from eyot.animals.forms import NEW, AnimalForm, AnimalPhotosForm, ParentsForm, SameAsForm, stated_of
 from eyot.animals.individuals import seen_as, stage_of
 from eyot.animals.lines import LONGEST_LINE, asked_of, names_of, unknown_in
 from eyot.animals.queries import (
@@ -82,6 +82,7 @@ def animal(request: CollectionRequest, number: int, refused: Refused | None = No
         "seen_as": seen_as(one),
         "photos_form": as_sent(refused, AnimalPhotosForm, initial={"stage": stage_of(one, timezone.localdate())}),
         "same_form": as_sent(refused, SameAsForm),
+        "parents_form": as_sent(refused, ParentsForm),
         "changes": changes_of(request.collection, subject_of(one), 8),
         "resting": resting_on(one),
         "weight_form": as_sent(refused, WeightForm),
