@@ -49,6 +49,7 @@ class Capture(SeasonCase):
         return answer.content.decode()
 
     def test_the_simulated_camera_sends_a_marked_photo(self) -> None:
+        self.enterContext(patch("eyot.capture.camera.SIZE", (640, 480)))
         for pose, kind in (("loose", "back"), ("belly", "belly"), ("head", "head")):
             sent = {"pose": pose, "stage": "shed"}
             self.assertEqual(self.client.post("/clutches/W-04/capture/3/shoot/", sent).status_code, 302)

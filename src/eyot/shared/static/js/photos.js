@@ -81,7 +81,7 @@ async function takeIn(form) {
 }
 
 function showAdded() {
-  if (!marking && find(".photos")) htmx.ajax("GET", location.href, { target: ".photos", select: ".photos", swap: "outerHTML" }).catch(() => {}); // without a signal it is seen later
+  if (!marking && find(".photos")) htmx.ajax("GET", location.href, { source: ".photos", target: ".photos", select: ".photos", swap: "outerHTML" }).catch(() => {}); // without a signal it is seen later
 }
 
 /** @param {HTMLFormElement} form */
