@@ -87,13 +87,18 @@ class SideBySide(Journey):
 
     def test_the_same_by_touch_and_two_panes_stand_over_one_another(self) -> None:
         page = self.member(**PHONE)
-        self.visit(page, f"{SIDE}?stage=shed&pane=own&pane=dfire&place=crown")
-        first, second = (box.bounding_box() for box in page.locator(".pane-view").all())
+        sibling = egg_of(clutch_of(self.collection, "W-02"), 1)
+        pinned = self.collection.pins.get().photo_id
+        panes = f"pane=own&pane=e{sibling.pk}&pane=p{pinned}&pane=dfire"
+        self.visit(page, f"{SIDE}?stage=shed&{panes}&place=crown")
+        first, second, *_ = (box.bounding_box() for box in page.locator(".pane-view").all())
         assert first and second
         self.assertGreaterEqual(second["y"], first["y"] + first["height"])
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390)
         page.locator("[data-to-place=belly]").tap()
         expect(page.locator(".pane-view img").last).to_have_attribute("src", re.compile("/drawings/at/belly/fire"))
+        for source in self.sources(page)[:3]:
+            self.assertRegex(source, r"/at/belly-\d+\.jpg")
         page.locator(level_of("belly_color", "yellow")).tap()
         expect(page.locator(level_of("belly_color", "yellow"))).to_have_attribute("aria-pressed", "true")
         expect(page.locator("#judgement")).not_to_have_attribute("aria-busy", "true")
