@@ -252,6 +252,21 @@ class OnTheTable(TableCase):
             with self.subTest(part):
                 self.assertEqual(self.client.get(f"{path}{part or '/'}").status_code, 200)
         self.assertContains(self.client.get(f"{path}/"), "Called: likely Pastel")
+        for page in ("/scores/", "/scores/tuning/", "/hets/", "/", "/relook/", "/clutches/W-02/line-up/"):
+            self.assertEqual(self.client.get(page).status_code, 200, page)
+        self.assertContains(self.client.get(f"/animals/{self.alder.pk}/"), "Alder: proven by a test")
+
+    def test_its_changes_stand_on_its_own_page_and_it_lies_in_a_line_up_under_its_name(self) -> None:
+        photo = self.photo(drawn=True)
+        Photo.objects.filter(pk=photo.pk).update(egg=individual_of(self.alder))
+        code = self.egg(self.alder).clutch.code
+        page = self.client.get(f"/clutches/W-02/line-up/?with={code}.1")
+        self.assertContains(page, 'aria-label="Strip of Alder"')
+        self.assertNotContains(page, f">{code}")
+        self.client.post(f"/photos/{photo.pk}/away/")
+        self.assertContains(
+            self.client.get(f"/animals/{self.alder.pk}/"), "Alder: a photo after the first shed taken away"
+        )
 
     def test_why_weighs_each_look_beside_the_leading_combination_and_asks_what_if(self) -> None:
         code = self.egg(self.wherry).clutch.code

@@ -179,7 +179,7 @@ def prove(egg: Egg, user: AbstractBaseUser, proofs: Mapping[str, int | None], ho
         raise Refused("Copies are none, one or two. Nothing was changed.")
     kept = {proof.gene: proof for proof in egg.proofs.all()}
     what = f"{egg}: proven by {Proof.How(how).label}"
-    with recording(egg.clutch.collection, user, at, what, subject_of(egg.clutch)) as record:
+    with recording(egg.clutch.collection, user, at, what, subject_of(egg.record)) as record:
         for gene, copies in proofs.items():
             row = kept.get(gene)
             if row and copies is None:

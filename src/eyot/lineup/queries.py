@@ -100,9 +100,9 @@ def drawable(lineup: LineUp) -> list[tuple[str, str]]:
 
 
 def older_animals(collection: Collection, clutch: Clutch) -> list[tuple[str, str]]:
-    """Hatchlings of other clutches that have a strip."""
+    """Hatchlings of other clutches, and other animals, that have a strip."""
     photos = Photo.objects.filter(
         egg__clutch__collection=collection, kind=Photo.Kind.BACK, strip_done__gt=0, trouble=""
     ).exclude(egg__clutch=clutch)
-    eggs = Egg.objects.filter(photos__in=photos).select_related("clutch").distinct().order_by("clutch__code", "number")
-    return [(f"{egg.clutch.code}.{egg.number}", f"{egg.clutch.code} egg {egg.number}") for egg in eggs]
+    eggs = Egg.objects.filter(photos__in=photos).select_related("clutch", "kept_as").distinct()
+    return [(f"{egg.clutch.code}.{egg.number}", str(egg)) for egg in eggs.order_by("clutch__code", "number")]

@@ -98,13 +98,14 @@ def others_from(collection: Collection, names: list[str], sort: str) -> list[Lin
         egg = (
             read
             and Egg.objects.filter(clutch__collection=collection, clutch__code=read[1], number=int(read[2]))
-            .select_related("clutch")
+            .select_related("clutch", "kept_as")
             .first()
         )
         if egg:
             calls = list(egg.calls.all())
             photo = _newest_strip(egg)
-            others.append(_row(f"{OTHER}{name}", name, calls[-1].label if calls else "not called", egg, photo, sort))
+            title = str(egg) if egg.clutch.elsewhere else name
+            others.append(_row(f"{OTHER}{name}", title, calls[-1].label if calls else "not called", egg, photo, sort))
     return others
 
 

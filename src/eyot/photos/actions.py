@@ -356,7 +356,7 @@ def confirm_line(photo: Photo, member: AbstractBaseUser, at: datetime) -> None:
 
 def settle_whose(photo: Photo, member: AbstractBaseUser, egg: Egg, at: datetime) -> None:
     """Whose photo it is, where its card says another: it goes to that hatchling, or stays; kept as a change."""
-    with _kept_as_change(photo, member, f"photo is of egg {egg.number} of {egg.clutch.code}", at):
+    with _kept_as_change(photo, member, f"photo is of {egg.words}", at):
         photo.egg, photo.card_overruled = egg, True
         photo.save(update_fields=["egg", "card_overruled"])
 
@@ -375,7 +375,7 @@ def _kept_as_change(photo: Photo, member: AbstractBaseUser, what: str, at: datet
     clutch = photo.egg.clutch
     words = f"{photo.egg}: {what} of a photo {photo.get_stage_display()}"
     with (
-        recording(clutch.collection, member, at, words, subject_of(clutch)) as record,
+        recording(clutch.collection, member, at, words, subject_of(photo.egg.record)) as record,
         record.watching(photo, *MARKED),
     ):
         yield
@@ -385,7 +385,7 @@ def take_away(photo: Photo, member: AbstractBaseUser, at: datetime) -> None:
     """A photo is shown and weighed nowhere any more. Its files and marks stay; it comes back by taking the change back."""
     clutch = photo.egg.clutch
     words = f"{photo.egg}: a photo {photo.get_stage_display()} taken away"
-    with recording(clutch.collection, member, at, words, subject_of(clutch)) as record:
+    with recording(clutch.collection, member, at, words, subject_of(photo.egg.record)) as record:
         record.change(photo, taken_away_at=at)
 
 

@@ -200,6 +200,11 @@ class Egg(models.Model):
         return str(self) if self.clutch.elsewhere else f"egg {self.number} of {self.clutch.code}"
 
     @property
+    def record(self) -> Clutch | Animal:
+        """In whose record its changes stand: its clutch's, or its own as an animal where nobody here has seen the clutch."""
+        return self.kept_as if self.clutch.elsewhere and self.kept_as else self.clutch
+
+    @property
     def code(self) -> str:
         """The hatchling's ID: year, clutch, egg; an animal's own where nobody here has seen its clutch."""
         if self.clutch.elsewhere:

@@ -45,7 +45,7 @@ def lost_photos(eggs: Sequence[Egg]) -> list[Task]:
     """What to do about eggs of which a photo's file is not there any more."""
     return [
         Task(
-            f"A photo of {egg.clutch.code}, egg {egg.number} has lost its file",
+            f"A photo of {egg} has lost its file",
             "the picture as it was taken is not in the store; get it back from a backup, or take the photo away",
             "Open",
             reverse("bench", args=[egg.clutch.code, egg.number]),
