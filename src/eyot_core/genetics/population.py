@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import product
 from typing import Any
 
@@ -39,16 +40,34 @@ class LocusStates:
 
 @dataclass(frozen=True)
 class MergedStates:
-    """A locus whose states that nothing tells apart are one. ``states``: one genotype of each kind, with the chances of the kind.
-
-    ``members[k]``: the positions in ``whole.genotypes`` of the k-th kind; ``shares[k]``: what each has of it under each gene
-    load, shape (loads, members), summing to 1.
-    """
+    """A locus whose states that nothing tells apart are one. ``members[k]``: the positions in ``whole.genotypes`` of the k-th kind."""
 
     whole: LocusStates
-    states: LocusStates
     members: tuple[tuple[int, ...], ...]
-    shares: tuple[Floats, ...]
+
+    @cached_property
+    def states(self) -> LocusStates:
+        """One genotype of each kind, with the chances of the kind."""
+        chances = np.stack([self.whole.chances[:, list(places)].sum(axis=1) for places in self.members], axis=1)
+        return LocusStates(self.whole.locus, self.genotypes, chances)
+
+    @cached_property
+    def genotypes(self) -> tuple[Genotype, ...]:
+        """One genotype of each kind."""
+        return tuple(self.whole.genotypes[places[0]] for places in self.members)
+
+    @cached_property
+    def shares(self) -> tuple[Floats, ...]:
+        """What each member has of its kind under each gene load, (loads, members) for each kind, summing to 1."""
+        return tuple(
+            np.divide(
+                own := self.whole.chances[:, list(places)],
+                total,
+                out=np.full(own.shape, 1 / len(places)),
+                where=total > 0,
+            )
+            for places, total in zip(self.members, self.states.chances.T[..., np.newaxis], strict=True)
+        )
 
     def shares_of(self, counted: Callable[[Genotype], int], kind: int) -> dict[int, Floats]:
         """How a kind is divided by some number that its genotypes have: shares by gene load, shape (loads,)."""
@@ -69,19 +88,15 @@ class MergedStates:
 
 def merged(states: LocusStates, kind_of: Callable[[Genotype], Hashable]) -> MergedStates:
     """The states of a locus with those of one kind merged."""
+    return MergedStates(states, members_of(states.genotypes, kind_of))
+
+
+def members_of(genotypes: Sequence[Genotype], kind_of: Callable[[Genotype], Hashable]) -> tuple[tuple[int, ...], ...]:
+    """The positions of the genotypes of each kind, kinds in the order of their first ones."""
     kinds: dict[Hashable, list[int]] = {}
-    for place, genotype in enumerate(states.genotypes):
+    for place, genotype in enumerate(genotypes):
         kinds.setdefault(kind_of(genotype), []).append(place)
-    members = tuple(tuple(places) for places in kinds.values())
-    chances = np.stack([states.chances[:, list(places)].sum(axis=1) for places in members], axis=1)
-    shares = tuple(
-        np.divide(
-            own := states.chances[:, list(places)], total, out=np.full(own.shape, 1 / len(places)), where=total > 0
-        )
-        for places, total in zip(members, chances.T[..., np.newaxis], strict=True)
-    )
-    first = tuple(states.genotypes[places[0]] for places in members)
-    return MergedStates(states, LocusStates(states.locus, first, chances), members, shares)
+    return tuple(tuple(places) for places in kinds.values())
 
 
 @dataclass(frozen=True)

@@ -40,9 +40,7 @@ def best_combos(parts: Sequence[Searched], loads: Floats, top: int) -> list[Comb
     floor = _floor(parts, loads, others, top)
     choices = [_Choice({}, np.ones(len(loads)))]
     for place, part in enumerate(parts):
-        own = _choices(part, others[place], floor)
-        both = [_joined(one, two) for one in choices for two in own]
-        choices = _kept(both, rest[place], floor)
+        choices = _joined(choices, _choices(part, others[place], floor), rest[place], floor, MOST_FOLLOWED)
     whole = [(one.genotype, float(one.chances @ loads)) for one in choices]
     return sorted(whole, key=lambda row: (-round(row[1], TIE_DIGITS), sorted(row[0].items())))[:top]
 
@@ -69,9 +67,7 @@ def _floor(parts: Sequence[Searched], loads: Floats, others: Sequence[Floats], t
     """A chance that at least ``top`` genotypes reach: of those that greedy choices find. 0 where there are fewer."""
     choices = [_Choice({}, np.ones(len(loads)))]
     for part, of_others in zip(parts, others, strict=True):
-        own = _greedy(part, of_others, top)
-        both = [_joined(one, two) for one in choices for two in own]
-        choices = sorted(both, key=lambda one: -float(one.chances @ loads))[:top]
+        choices = _joined(choices, _greedy(part, of_others, top), loads, 0.0, top)
     return float(choices[-1].chances @ loads) * (1 - CLOSE) if len(choices) == top else 0.0
 
 
@@ -92,28 +88,34 @@ def _choices(part: Searched, others: Floats, floor: float) -> list[_Choice]:
 
 def _written(part: Searched, row: int, others: Floats, floor: float, most: int) -> list[_Choice]:
     """The genotypes that one searched row stands for, as far as they can reach the floor."""
-    choices = [_Choice({}, part.chances[row])]
-    for at, kind in zip(part.loci, part.states[row], strict=True):
-        choices = [
-            _Choice(_with(one.genotype, at, member), one.chances * share)
-            for one in choices
-            for member, share in zip(at.members[int(kind)], at.shares[int(kind)].T, strict=True)
+    several, alone = [], {}
+    for at, kind in zip(part.loci, part.states[row].tolist(), strict=True):
+        if len(at.members[kind]) > 1:
+            several.append((at, kind))
+        else:
+            alone |= _at(at, at.members[kind][0])
+    choices = [_Choice(alone, part.chances[row])]
+    for at, kind in several:
+        own = [
+            _Choice(_at(at, member), share) for member, share in zip(at.members[kind], at.shares[kind].T, strict=True)
         ]
-        if len(choices) > 1:
-            choices = _kept(choices, others, floor)[:most]
+        choices = _joined(choices, own, others, floor, most)
     return choices
 
 
-def _kept(choices: list[_Choice], weights: Floats, floor: float) -> list[_Choice]:
-    bounds = np.array([one.chances for one in choices]).reshape(len(choices), -1) @ weights
-    order = np.argsort(-bounds, kind="stable")[:MOST_FOLLOWED]
-    return [choices[place] for place in order if bounds[place] >= floor]
+def _joined(
+    some: Sequence[_Choice], others: Sequence[_Choice], weights: Floats, floor: float, most: int
+) -> list[_Choice]:
+    """Each with each other, as far as their chances under ``weights`` reach the floor: the best first, at most ``most``."""
+    if not some or not others:
+        return []
+    by_load = np.stack([one.chances for one in some])[:, np.newaxis] * np.stack([one.chances for one in others])
+    bounds = (by_load @ weights).reshape(-1)
+    order = np.argsort(-bounds, kind="stable")[:most]
+    places = [divmod(int(place), len(others)) for place in order if bounds[place] >= floor]
+    return [_Choice(some[i].genotype | others[j].genotype, by_load[i, j]) for i, j in places]
 
 
-def _joined(one: _Choice, two: _Choice) -> _Choice:
-    return _Choice(one.genotype | two.genotype, one.chances * two.chances)
-
-
-def _with(genotype: Genotype, at: MergedStates, member: int) -> Genotype:
+def _at(at: MergedStates, member: int) -> Genotype:
     alleles = at.whole.genotypes[member]
-    return genotype | {at.whole.locus: list(alleles)} if alleles else genotype
+    return {at.whole.locus: list(alleles)} if alleles else {}

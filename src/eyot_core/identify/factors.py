@@ -8,7 +8,7 @@ others bound every table, and with them the likelihood of what was seen.
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from math import prod
@@ -62,6 +62,20 @@ class Factor:
         """The same with the locus at ``place`` itself."""
         return bisect_right(self.places, place)
 
+    @property
+    def sizes(self) -> dict[int, int]:
+        """How many states each of its loci has."""
+        return dict(zip(self.places, self.table.shape, strict=False))
+
+    def given(self, states: Mapping[int, Places], count: int) -> Floats:
+        """A table of width 1 for some genotypes of whom the states at some loci are known, (genotypes,) each: (genotypes, states of
+        the other loci …)."""
+        known = [axis for axis, place in enumerate(self.places) if place in states]
+        table = np.moveaxis(self.table[..., 0], known, range(len(known)))
+        if known:
+            return np.asarray(table[tuple(states[self.places[axis]] for axis in known)])
+        return np.broadcast_to(table, (count, *table.shape))
+
     def at(self, bounds: tuple[Floats, ...], known: int, states: States) -> Floats:
         """Entries of one bound for prefixes: ``states`` (prefixes, loci in the order of the search); (prefixes, width)."""
         if known == 0:
@@ -111,41 +125,36 @@ class _Stack:
             first.append(first[-1] + len(entries[-1]))
         return cls(np.concatenate(entries), np.array(first[:-1], dtype=np.intp), places, strides)
 
-    def _index(self, states: States) -> Places:
+    def index(self, states: States) -> Places:
+        """Which entry of each table a genotype has, (genotypes, tables)."""
         index = self.first + np.zeros((len(states), 1), dtype=np.intp)
         for places, strides in zip(self.places, self.strides, strict=True):
             index += states[:, places] * strides
         return index
 
     @cached_property
-    def _any(self) -> NDArray[np.bool_]:
+    def any(self) -> NDArray[np.bool_]:
+        """Which entries are anything but zeros, (entries of all tables,)."""
         return np.asarray(self.entries.any(axis=1))
 
     def is_any(self, states: States) -> NDArray[np.bool_]:
         """Has the entry of each table anything but zeros? (genotypes, tables)."""
-        return np.asarray(self._any[self._index(states)])
+        return np.asarray(self.any[self.index(states)])
 
     def sums(self, states: States) -> Floats:
         """The sum over all tables for genotypes that are known at every locus: (genotypes, width)."""
-        index = self._index(states)
+        index = self.index(states)
         total = np.zeros((len(states), self.entries.shape[1]))
-        rows, columns = np.nonzero(self._any[index])
+        rows, columns = np.nonzero(self.any[index])
         np.add.at(total, rows, self.entries[index[rows, columns]])
         return total
 
-    def of_each(self, states: States, columns: Places) -> Floats:
-        """The entry of one table for each of as many genotypes: ``columns`` (genotypes,); (genotypes, width)."""
-        return np.asarray(self.entries[self._index_of(states, np.arange(len(states)), columns)])
-
-    def sums_of_runs(self, states: States, first: Places, counts: Places, silent: Places) -> Floats:
+    def sums_of_runs(self, states: States, first: Places, counts: Places) -> Floats:
         """The sums over some tables of width 1 that stand beside one another, for each genotype another run of them: its ``first`` one and
-        their number ``counts``, (genotypes,) each; (genotypes,). ``silent``: for each table a locus of whose first state it says
-        nothing, or -1, (tables,): such tables need not be read."""
+        their number ``counts``, (genotypes,) each; (genotypes,)."""
         ends = np.cumsum(counts)
         rows = np.repeat(np.arange(len(states)), counts)
         columns = np.repeat(first - (ends - counts), counts) + np.arange(len(rows))
-        speaks = np.flatnonzero((silent[columns] < 0) | (states[rows, silent[columns]] != 0))
-        rows, columns = rows[speaks], columns[speaks]
         sums = np.bincount(rows, self.entries[self._index_of(states, rows, columns), 0], len(states))
         return np.asarray(sums, dtype=np.float64)
 
@@ -156,6 +165,70 @@ class _Stack:
             some = np.flatnonzero(step)
             index[some] += states[rows[some], places[columns[some]]] * step[some]
         return index
+
+
+@dataclass(frozen=True)
+class _Dilution:
+    """Pushes of genes that others dilute, with what dilutes them: few genotypes have any one of these genes.
+
+    ``own``: the tables of the pushes, one a gene; ``kind_of``: which row of ``logs`` each entry has. ``logs``: what each state of
+    each locus adds to the logarithm of the dilution, (kinds, columns), with ``always`` what is added whatever the animal has,
+    (kinds,); ``places``: the loci with their ``first`` columns. ``rest``: tables over two loci beside the gene's own, of which
+    each gene has a run: ``first_rest`` and ``counts``, (genes,).
+    """
+
+    own: _Stack
+    kind_of: Places
+    logs: Floats
+    always: Floats
+    places: Places
+    first: Places
+    rest: _Stack
+    first_rest: Places
+    counts: Places
+
+    @classmethod
+    def of(cls, diluted: Sequence[Diluted], width: int) -> _Dilution:
+        own = _Stack.of([one.own for one in diluted], width)
+        factors = [factor for one in diluted for factor in (one.own, *one.logs)]
+        sizes = {place: size for factor in factors for place, size in factor.sizes.items()}
+        places = sorted(sizes)
+        first = dict(zip(places, np.cumsum([0, *(sizes[place] for place in places)]).tolist(), strict=False))
+        kind_of = np.cumsum(own.any) - 1
+        logs, always = np.zeros((own.any.sum(), sum(sizes.values()))), np.zeros(own.any.sum())
+        rest: list[list[Factor]] = []
+        for start, one in zip(own.first, diluted, strict=True):
+            pushing = np.flatnonzero(one.own.table.any(axis=-1))
+            kinds = kind_of[start + pushing]
+            at = dict(zip(one.own.places, np.unravel_index(pushing, one.own.table.shape[:-1]), strict=True))
+            rest.append([])
+            for factor in one.logs:
+                beside = [place for place in factor.places if place not in at]
+                if len(beside) > 1:
+                    rest[-1].append(factor)
+                elif beside:
+                    columns = np.arange(sizes[beside[0]]) + first[beside[0]]
+                    logs[np.ix_(kinds, columns)] += factor.given(at, len(pushing))
+                else:
+                    always[kinds] += factor.given(at, len(pushing))
+        counts = np.array([len(some) for some in rest], dtype=np.intp)
+        others = _Stack.of([factor for some in rest for factor in some], 1)
+        columns = np.array([first[place] for place in places], dtype=np.intp)
+        loci = np.array(places, dtype=np.intp)
+        return cls(own, kind_of, logs, always, loci, columns, others, np.cumsum(counts) - counts, counts)
+
+    def pushes(self, states: States) -> Floats:
+        """The pushes of all genes, added up: (genotypes, levels + 1)."""
+        entries = self.own.index(states)
+        rows, genes = np.nonzero(self.own.any[entries])
+        entries = entries[rows, genes]
+        kinds, having = self.kind_of[entries], states[rows]
+        logs = self.always[kinds] + self.logs[kinds[:, np.newaxis], having[:, self.places] + self.first].sum(axis=1)
+        if self.counts.any():
+            logs += self.rest.sums_of_runs(having, self.first_rest[genes], self.counts[genes])
+        total = np.zeros((len(states), self.own.entries.shape[1]))
+        np.add.at(total, rows, self.own.entries[entries] * np.exp(logs)[:, np.newaxis])
+        return total
 
 
 @dataclass(frozen=True)
@@ -197,31 +270,15 @@ class LookFactors:
         return _Stack.of(self.scores, len(self.base)), _Stack.of(masks, 1), _Stack.of(self.damping, 1)
 
     @cached_property
-    def _dilution(self) -> tuple[_Stack, _Stack, Places, Places, Places]:
-        """Pushes of genes that are diluted; what dilutes them; of the latter each gene's first table, how many it has, (genes,) each,
-        and for each table a locus beside the gene's own of whose first state it says nothing, or -1, (tables,)."""
-        logs = [factor for one in self.diluted for factor in one.logs]
-        counts = np.array([len(one.logs) for one in self.diluted], dtype=np.intp)
-        own = _Stack.of([one.own for one in self.diluted], len(self.base))
-        silent = [_silent_at(factor, one.own.places) for one in self.diluted for factor in one.logs]
-        return own, _Stack.of(logs, 1), np.cumsum(counts) - counts, counts, np.array(silent, dtype=np.intp)
-
-    def _diluted_pushes(self, states: States) -> Floats:
-        """The pushes of genes that others dilute, added up: (genotypes, levels + 1). Few genotypes have any one of these genes."""
-        pushes, logs, first, counts, silent = self._dilution
-        rows, genes = np.nonzero(pushes.is_any(states))
-        having = states[rows]
-        times = np.exp(logs.sums_of_runs(having, first[genes], counts[genes], silent))
-        total = np.zeros((len(states), len(self.base)))
-        np.add.at(total, rows, pushes.of_each(having, genes) * times[:, np.newaxis])
-        return total
+    def _dilution(self) -> _Dilution:
+        return _Dilution.of(self.diluted, len(self.base))
 
     def shown(self, states: States) -> Floats:
         """P(level | genotype) for genotypes that are known at every locus: shape (genotypes, levels)."""
         plain, masks, damping = self._stacks
         score = plain.sums(states).T + self.base[:, np.newaxis]
         if self.diluted:
-            score = score + self._diluted_pushes(states).T
+            score = score + self._dilution.pushes(states).T
         chances = np.exp(score[:-1] - score[:-1].max(axis=0))
         chances /= chances.sum(axis=0)
         chances = shifted(chances, self.scale, score[-1])
@@ -231,14 +288,6 @@ class LookFactors:
         kept = np.exp(damping.sums(states)[:, 0])
         kept = np.where(kept <= LEAST, 0.0, kept)
         return np.asarray((kept * chances + (1 - kept) / len(chances)).T)
-
-
-def _silent_at(factor: Factor, but: tuple[int, ...]) -> int:
-    """A locus other than some of whose first state a table says nothing (0), or -1."""
-    axes = (
-        axis for axis, place in enumerate(factor.places) if place not in but and not factor.table.take(0, axis).any()
-    )
-    return next((factor.places[axis] for axis in axes), -1)
 
 
 class FactorMaker:

@@ -19,12 +19,12 @@ from numpy.typing import NDArray
 from eyot_core.catalogue.model import Catalogue, Gene, GeneLoad
 from eyot_core.errors import InputError
 from eyot_core.genetics.inheritance import FEMALE, Genotype
-from eyot_core.genetics.population import MergedStates, Population, merged, population
+from eyot_core.genetics.population import MergedStates, Population, members_of, population
 from eyot_core.genetics.shown import shown_at
 from eyot_core.genetics.tables import Floats, as_chance
 from eyot_core.identify.combinations import Combo, best_combos
 from eyot_core.identify.evidence import CONFIDENCE, Evidence, Hatchling, answering, evidence_of
-from eyot_core.identify.factors import FactorMaker, LookFactors, States
+from eyot_core.identify.factors import FactorMaker, LookFactors, Places, States
 from eyot_core.identify.questions import ODD_BELOW, NextLook, Settling, Surprise, information_bits, settling_by
 from eyot_core.identify.search import MOST_FOLLOWED, KindOf, Searched, kinds_of, searched
 from eyot_core.identify.traits import rules_of
@@ -210,15 +210,15 @@ class OpenIdentification:
     def _cases(self, trait: str, stage: str) -> tuple[dict[str, tuple[MergedStates, NDArray[np.intp]]], Floats, Floats]:
         """The cases that a look tells apart: by locus its kinds of states and which each case has, (cases,); chances (cases,);
         chances of a sure eye's answers in each, (cases, levels)."""
-        kinds = _kinds_of_look(self.catalogue, trait, stage)
+        touched = _kinds_of_look(self.catalogue, trait, stage)
+        wholes = {locus: part.loci[place].whole for locus, (part, place) in self._place_of.items() if locus in touched}
         finer = {
-            locus: merged(part.loci[place].whole, kinds[locus])
-            for locus, (part, place) in self._place_of.items()
-            if locus in kinds
+            locus: MergedStates(whole, _members_of_look(self.catalogue, trait, stage, locus, whole.genotypes))
+            for locus, whole in wholes.items()
         }
         is_all = prod(len(one.members) for one in finer.values()) <= (FEW_CASES if self.missed else ALL_CASES)
         states, weights = self._all_cases(finer) if is_all else self._drawn_cases(finer)
-        named = tuple((locus, one.states.genotypes) for locus, one in finer.items())
+        named = tuple((locus, one.genotypes) for locus, one in finer.items())
         shown = _factors_of(self.catalogue, trait, stage, named).shown(states)
         r = self.catalogue.traits[trait].clarity[stage] * CONFIDENCE["sure"]
         loci = {locus: (one, states[:, column].astype(np.intp)) for column, (locus, one) in enumerate(finer.items())}
@@ -263,8 +263,9 @@ class OpenIdentification:
             for number, members in enumerate(one.members):
                 kind[list(members)] = number
             columns.append(kind[self._drawn[locus]])
-        states, weights = _cases_of(np.stack(columns, axis=1), np.full((DRAWN, 1), 1 / DRAWN))
-        return states, weights[:, 0]
+        states = np.stack(columns, axis=1)
+        first, _, counts = _different(states, [len(one.members) for one in finer.values()])
+        return states[first], counts / DRAWN
 
     @cached_property
     def _drawn(self) -> dict[str, NDArray[np.intp]]:
@@ -308,6 +309,13 @@ def _kinds_of_look(catalogue: Catalogue, trait: str, stage: str) -> dict[str, Ki
     return kinds_of(catalogue, [rules_of(catalogue, trait, stage)])
 
 
+@lru_cache(maxsize=8192)
+def _members_of_look(
+    catalogue: Catalogue, trait: str, stage: str, locus: str, genotypes: tuple[Genotype, ...]
+) -> tuple[tuple[int, ...], ...]:
+    return members_of(genotypes, _kinds_of_look(catalogue, trait, stage)[locus])
+
+
 @lru_cache(maxsize=512)
 def _factors_of(
     catalogue: Catalogue, trait: str, stage: str, loci: tuple[tuple[str, tuple[Genotype, ...]], ...]
@@ -325,17 +333,23 @@ def _drawn_evenly(rng: np.random.Generator, weights: Floats, count: int) -> NDAr
 
 def _cases_of(states: States, weights: Floats) -> tuple[States, Floats]:
     """Equal rows added up."""
+    first, which, _ = _different(states, (states.max(axis=0, initial=0) + 1).tolist())
+    summed = np.zeros((len(first), weights.shape[1]))
+    np.add.at(summed, which, weights)
+    return states[first], summed
+
+
+def _different(states: States, sizes: Sequence[int]) -> tuple[Places, Places, Places]:
+    """The first of each kind of rows, which kind each row is of, and how many there are of each. ``sizes``: numbers in each column."""
     code, size = np.zeros(len(states), dtype=np.int64), 1
-    for column in states.T:
+    for column, most in zip(states.T, sizes, strict=True):
         if size > MOST_CODES:
             ranks, code = np.unique(code, return_inverse=True)
             code, size = code.reshape(-1), len(ranks)
-        code = code * (int(column.max(initial=0)) + 1) + column
-        size *= int(column.max(initial=0)) + 1
-    _, first, which = np.unique(code, return_index=True, return_inverse=True)
-    summed = np.zeros((len(first), weights.shape[1]))
-    np.add.at(summed, which.reshape(-1), weights)
-    return states[first], summed
+        code = code * most + column
+        size *= most
+    _, first, which, counts = np.unique(code, return_index=True, return_inverse=True, return_counts=True)
+    return first, which.reshape(-1), counts
 
 
 def open_answer(
