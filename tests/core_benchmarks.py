@@ -23,6 +23,7 @@ from eyot_core.parsing import Node
 
 from tests.core.pairings import CLEAR
 from tests.core.random_documents import tied_catalogue
+from tests.judgement_study import kept_animal
 
 Json = dict[str, Any]
 LOOKS, SEEN = 35, 14
@@ -116,6 +117,7 @@ def rows() -> list[tuple[str, float, float]]:
     builtin = builtin_catalogue()
     albino = Hatchling("1", tuple(Observation(*look, "adult") for look in RED_EYED))
     many_looks = Hatchling("1", seen(builtin, random.Random(5), 12))
+    kept = kept_animal(3)[1]
 
     def open_of(catalogue: Catalogue, one: Hatchling) -> float:
         return milliseconds(lambda: open_answer(catalogue, [one], 20, None), 5)
@@ -151,7 +153,8 @@ def rows() -> list[tuple[str, float, float]]:
         ("the same, each look touched by 2 to 12 loci, with dilutions and masks", 50, milliseconds(prepared_tied)),
         ("open, 60 loci tied by looks at 2 to 15 of them, 14 looks, whole answer", 1000, open_of(tied, tied_stranger)),
         ("open, built-in catalogue, two looks, whole answer", 500, open_of(builtin, albino)),
-        ("the same, twelve looks", 1000, open_of(builtin, many_looks)),
+        ("the same, twelve looks at an animal of this population", 1000, open_of(builtin, kept)),
+        ("the same, twelve looks at random, which no animal would show together", 1000, open_of(builtin, many_looks)),
         (
             "open identification over 60 loci, proven top 20",
             300,

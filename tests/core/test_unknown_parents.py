@@ -166,7 +166,7 @@ class Estimated(TestCase):
         return np.array([[*one.copies(gene).values()] for gene in one.catalogue.genes])
 
     def both(self, seed: int, **options: Any) -> tuple[OpenIdentification, OpenIdentification]:
-        """An animal searched whole, and with so little kept that walks have to find much of it."""
+        """An animal searched whole, and with so little kept that draws have to find much of it."""
         document = tied_document(seed, 12, loci=9, genes=13, traits=14, most=8)
         catalogue = catalogue_from(Node(document["catalogue"] | options))
         [animal_] = hatchlings_from(Node(document["hatchlings"]), catalogue, 0)
@@ -176,46 +176,46 @@ class Estimated(TestCase):
             patch.multiple(search, ALL_OF=0, GOOD_ENOUGH=0.0, FOLLOWED=1_000),
             patch.multiple(estimation, MOST_KEPT=25, FOLLOWED=25),
         ):
-            walked = OpenIdentification.of(catalogue, animal_)
-        self.assertEqual((whole.missed, whole.is_estimated, walked.is_estimated), (0, False, True))
-        return whole, walked
+            estimated_ = OpenIdentification.of(catalogue, animal_)
+        self.assertEqual((whole.missed, whole.is_estimated, estimated_.is_estimated), (0, False, True))
+        return whole, estimated_
 
     def test_chances_and_evidence_are_those_of_all_genotypes(self) -> None:
         for seed in range(8):
             with self.subTest(seed=seed):
-                whole, walked = self.both(seed)
-                off = np.abs(self.chances(whole) - self.chances(walked)).max()
-                self.assertTrue(0.0005 < walked.standard_error < 0.01, walked.standard_error)
-                self.assertLess(off, 4 * walked.standard_error)
-                self.assertAlmostEqual(walked.log_evidence, whole.log_evidence, delta=0.03)
-                self.assertEqual(walked.combos(1)[0][0], whole.combos(1)[0][0])
-                for (_, chance), (_, true) in zip(walked.combos(5), whole.combos(5), strict=True):
+                whole, estimated_ = self.both(seed)
+                off = np.abs(self.chances(whole) - self.chances(estimated_)).max()
+                self.assertTrue(0.00002 < estimated_.standard_error < 0.005, estimated_.standard_error)
+                self.assertLess(off, 4 * estimated_.standard_error)
+                self.assertAlmostEqual(estimated_.log_evidence, whole.log_evidence, delta=0.03)
+                self.assertEqual(estimated_.combos(1)[0][0], whole.combos(1)[0][0])
+                for (_, chance), (_, true) in zip(estimated_.combos(5), whole.combos(5), strict=True):
                     self.assertAlmostEqual(chance, true, delta=0.04 * true)
 
     def test_what_is_missed_is_what_lies_outside_of_what_was_found(self) -> None:
-        whole, walked = self.both(11)
-        found = float(np.exp(np.log(walked.parts[0].found[0]) - whole.log_evidence))
-        self.assertAlmostEqual(walked.missed, 1 - found, delta=0.02)
-        self.assertGreater(walked.missed, 0.03, "else there was nothing to estimate")
+        whole, estimated_ = self.both(11)
+        found = float(np.exp(np.log(estimated_.parts[0].found[0]) - whole.log_evidence))
+        self.assertAlmostEqual(estimated_.missed, 1 - found, delta=0.02)
+        self.assertGreater(estimated_.missed, 0.03, "else there was nothing to estimate")
 
     def test_gene_loads_are_weighed_as_they_are(self) -> None:
         loads = [{"weight": 0.5, "times": 0.2}, {"weight": 0.5, "times": 3}]
-        whole, walked = self.both(3, population=loads)
-        self.assertTrue(np.allclose(walked.loads, whole.loads, atol=0.03), (walked.loads, whole.loads))
+        whole, estimated_ = self.both(3, population=loads)
+        self.assertTrue(np.allclose(estimated_.loads, whole.loads, atol=0.03), (estimated_.loads, whole.loads))
         self.assertGreater(abs(float(whole.loads[0]) - 0.5), 0.1, "else any answer would do")
-        self.assertLess(np.abs(self.chances(whole) - self.chances(walked)).max(), 0.02)
+        self.assertLess(np.abs(self.chances(whole) - self.chances(estimated_)).max(), 0.02)
 
     def test_what_a_look_would_tell_and_what_is_odd(self) -> None:
-        whole, walked = self.both(13)
+        whole, estimated_ = self.both(13)
         true = {look_.trait: look_.gain for look_ in whole.looks("adult")}
         self.assertGreater(max(true.values()), 0.05)
-        for look_ in walked.looks("adult"):
+        for look_ in estimated_.looks("adult"):
             self.assertAlmostEqual(look_.gain, true[look_.trait], delta=0.02)
         with patch.multiple(unknown_parents, ALL_CASES=1):
             for look_ in whole.looks("adult"):
                 self.assertAlmostEqual(look_.gain, true[look_.trait], delta=0.02)
         with patch.object(unknown_parents, "ODD_BELOW", 0.7):
-            odd, found = ({row.trait: row.expected for row in one.surprises()} for one in (whole, walked))
+            odd, found = ({row.trait: row.expected for row in one.surprises()} for one in (whole, estimated_))
         self.assertGreater(len(odd), 2)
         for trait in odd.keys() & found.keys():
             self.assertAlmostEqual(found[trait], odd[trait], delta=0.1 * odd[trait])
@@ -230,7 +230,7 @@ class Estimated(TestCase):
         self.assertFalse({"proven_combos", "bound_is_useful"} & one.keys())
         self.assertEqual(len({key(row["genotype"]) for row in one["combos"]}), 20)
         self.assertEqual(answered(document), answer, "the same again, whoever asks")
-        with patch.multiple(estimation, SEED=5, WALKS=3_200, MOST_KEPT=40_000, FOLLOWED=600):
+        with patch.multiple(estimation, SEED=5, DRAWN=40_960, MOST_KEPT=40_000, FOLLOWED=200):
             [other] = answered(document)["hatchlings"]
         for row, true in zip(one["genes"], other["genes"], strict=True):
             self.assertAlmostEqual(row["copies"]["0"], true["copies"]["0"], delta=0.02)
@@ -251,7 +251,7 @@ class BuiltIn(TestCase):
         self.assertEqual(one.combos(1)[0][0], {"bel": ["mojave"]})
         self.assertTrue(0 < one.missed < 0.6)
         self.assertLess(one.standard_error, 0.01)
-        self.assertGreater(one.copies("mojave")["1"], 0.3)
+        self.assertGreater(one.copies("mojave")["1"], 0.25)
 
     def test_red_eyes_without_any_black_are_an_albinos(self) -> None:
         looks = [look("eye_color", "red", stage="adult"), look("dark_pigment", "absent", stage="adult")]

@@ -88,7 +88,8 @@ def _choices(part: Searched, others: Floats, floor: float) -> list[_Choice]:
 
 def _written(part: Searched, row: int, others: Floats, floor: float, most: int) -> list[_Choice]:
     """The genotypes that one searched row stands for, as far as they can reach the floor."""
-    several, alone = [], {}
+    several: list[tuple[MergedStates, int]] = []
+    alone: Genotype = {}
     for at, kind in zip(part.loci, part.states[row].tolist(), strict=True):
         if len(at.members[kind]) > 1:
             several.append((at, kind))

@@ -2,11 +2,12 @@
 
 Animals carry few genes, so what explains the looks lies near the animal that carries none, or near another that explains them
 well. From there genotypes are gone through best first: each is followed to all that differ from it at one locus. What is found so
-has its exact mass. The rest is estimated: walks set out from what was found and go on by Gibbs steps at one locus after another,
-and by steps that exchange all that is unusual of an animal for what is unusual of another, so that they stay in the posterior; how
-often they stand outside what was found says how much lies there, and where they stand, what it is.
+has its exact mass. The rest is estimated by draws: around some of the animals that were found, *centres*, each locus is drawn as if it
+changed what is seen by itself, as it does where it alone is changed; each draw that was not found counts for its true mass over
+the chance of its being drawn. Where the first draws fell, the others are aimed at.
 
-Source: best-first search; Gibbs sampling with Metropolis-Hastings steps; the standard error from independent groups of walks.
+Source: best-first search; importance sampling from a mixture whose weights are adapted once (population Monte Carlo); the draws of both
+rounds count by the mixture of both (deterministic mixture); the standard error from independent groups of draws.
 """
 
 from __future__ import annotations
@@ -24,28 +25,31 @@ from eyot_core.identify.factors import LEAST, LookFactors, States
 Codes = NDArray[np.uint64]
 Places = NDArray[np.intp]
 SEED = 20_261
-SLOTS = 1 << 17
-ROUNDS, FOLLOWED = 10, 60
-"""How often genotypes are followed, and how many at a time."""
+SLOTS = 1 << 15
+LOGS = 600.0
+ROUNDS, FOLLOWED, FEWEST = 10, 20, 10
+"""How often genotypes are followed, and how many at a time; how many at least where less is done."""
 MOST_KEPT = 12_000
 FAR_BELOW = 16.0
 """How far the log of a mass may lie below the best one's to be kept."""
-WALKS, GROUPS = 480, 16
-PASSED_OVER, RECORDED = 1, 3
-"""Rounds of steps before walks are looked at, and after."""
-UNUSUAL = 0.03
-"""By how much looks must change a state's chance for its locus to be exchanged together with others."""
-SWAPS, FLOOR = 1, 0.05
-"""How often in a round one state is swapped for another, and what the population's share counts for when one is chosen."""
+FIRST, DRAWN, GROUPS = 2_048, 10_240, 16
+"""How many animals are drawn before draws are aimed, and after."""
+MORE_DRAWN, SURE_ENOUGH = 3, 0.01
+"""How often at most as many are drawn again, and when they need not: the root of the sum of squares of what draws count for, of all."""
+CENTRES, COVERED = 24, 0.98
+"""Around how many of those found is drawn at most, and what share of their mass is to lie around them."""
+MORE_CENTRES, NEW = 12, 0.2
+"""Around how many of the first draws is drawn besides, and how often."""
+USUAL = 0.2
+"""How often each locus is drawn as the population has it, whatever was seen."""
 
 
 @dataclass(frozen=True)
 class Estimated:
-    """What was found, and where walks stood outside of it.
+    """What was found, and what was drawn outside of it.
 
     ``states`` (rows, loci), ``prior`` (rows, loads) and ``by_look`` (rows, looks): the first ``found`` rows are all different, largest
-    mass first; the others stand as often as walks stood there. ``groups``: of which group's walks each of the others is;
-    ``inside``: what share of each group's walks stood in what was found, (groups,).
+    mass first; the others are draws, ``prior`` over how often they were to be drawn. ``groups``: of which group each draw is.
     """
 
     states: States
@@ -53,7 +57,6 @@ class Estimated:
     by_look: Floats
     found: int
     groups: Places
-    inside: Floats
 
 
 def estimated(
@@ -62,21 +65,14 @@ def estimated(
     """The genotypes that explain some looks. ``looks``: each with P(answer | level), (levels,); ``weights``: of the gene loads;
     ``share``: how much of the usual work is done."""
     space = _Space.of(loci, looks, weights)
-    found = _found(space, max(20, int(FOLLOWED * share)))
-    walks = max(2 * GROUPS, int(WALKS * share) // GROUPS * GROUPS)
-    records = list(_walked(space, found, walks))
-    inside = np.array([np.isin(one.code, found.code) for one in records])
-    outside = [one.only(~within) for one, within in zip(records, inside, strict=True)]
-    groups = np.arange(walks) % GROUPS
-    by_group = inside.mean(axis=0).reshape(-1, GROUPS).mean(axis=0)
-    whole = [found, *outside]
+    found, followed, beside = _found(space, max(FEWEST, int(FOLLOWED * share)))
+    outside, often, groups = _drawn(space, _Mixture.around(space, followed, beside), found, share)
     return Estimated(
-        np.concatenate([one.states for one in whole]),
-        np.exp(np.concatenate([one.prior for one in whole])),
-        np.exp(np.concatenate([one.logs for one in whole])),
+        np.concatenate([found.states, outside.states]),
+        np.exp(np.concatenate([found.prior, outside.prior - often[:, np.newaxis]])),
+        np.exp(np.concatenate([found.logs, outside.logs])),
         len(found.code),
-        np.concatenate([groups[~within] for within in inside]),
-        by_group,
+        groups,
     )
 
 
@@ -93,7 +89,7 @@ class _Animals:
     code: Codes
     codes: Codes
 
-    def only(self, which: NDArray[np.bool_] | Places) -> _Animals:
+    def only(self, which: NDArray[np.bool_] | Places | slice) -> _Animals:
         """Some of them."""
         own = (self.states[which], self.columns[which], self.prior[which], self.logs[which], self.code[which])
         return _Animals(*own, self.codes[:, which])
@@ -194,20 +190,17 @@ class _Space:
         chances = np.exp(self.chances + self.weights).sum(axis=1)
         return np.array([np.where(self.locus_of == place, chances, -1).argmax() for place in range(len(self.first))])
 
-    def shares_in(self, animals: _Animals) -> Floats:
-        """What share of their mass has each column, (columns,)."""
-        masses = self.mass_of(animals)
-        shares, mass = np.zeros(len(self.locus_of)), np.exp(masses - masses.max())
-        np.add.at(shares, animals.columns, (mass / mass.sum())[:, np.newaxis])
-        return shares
-
-    def beside(self, animals: _Animals) -> Floats:
-        """Log of the mass of each animal with one column in place of its own one at that locus, (animals, columns)."""
+    def logs_beside(self, animals: _Animals) -> Floats:
+        """Log of the chance of all looks, of each animal with one column in place of its own one at that locus, (animals, columns)."""
         logs = np.repeat(animals.logs.sum(axis=1)[:, np.newaxis], len(self.locus_of), axis=1)
         for index in range(len(self.looks)):
             look = self.looks[index]
             more = self._look_beside(index, animals, look.columns) - animals.logs[:, index, np.newaxis]
             logs += np.concatenate([more, np.zeros((len(more), 1))], axis=1)[:, look.like]
+        return logs
+
+    def mass_beside(self, animals: _Animals, logs: Floats) -> Floats:
+        """Log of the mass of the same, (animals, columns)."""
         own = self.chances[animals.columns][:, self.locus_of]
         return self.mass(animals.prior[:, np.newaxis] - own + self.chances, logs)
 
@@ -224,49 +217,36 @@ class _Space:
 
         return look.logs(codes, states_at)
 
-    def step(self, animals: _Animals, place: int, drawn: Floats) -> None:
-        """Each animal's state at one locus drawn anew, given all others. ``drawn``: numbers between 0 and 1, (animals,)."""
-        columns = np.flatnonzero(self.locus_of == place)
-        old = animals.columns[:, place].copy()
-        beside = {}
-        for index in self.looks_at[place]:
-            like = self.looks[index].like[columns]
-            kinds, which = np.unique(like, return_inverse=True)
-            beside[index] = self._look_beside(index, animals, self.looks[index].columns[kinds])[:, which]
-        prior = animals.prior[:, np.newaxis] - self.chances[old][:, np.newaxis] + self.chances[columns]
-        masses = self.mass(prior, np.asarray(sum(beside.values(), np.zeros(1))))
-        upto = np.cumsum(np.exp(masses - masses.max(axis=1, keepdims=True)), axis=1)
-        choice = (upto < drawn[:, np.newaxis] * upto[:, -1:]).sum(axis=1)
-        new, rows = columns[choice], np.arange(len(old))
-        animals.states[:, place], animals.columns[:, place], animals.prior = choice, new, prior[rows, choice]
-        animals.code = animals.code - self.marks[old] + self.marks[new]
-        for index, logs in beside.items():
-            animals.logs[:, index] = logs[rows, choice]
-            animals.codes[index] += self.looks[index].marks[new] - self.looks[index].marks[old]
 
-
-def _found(space: _Space, followed: int) -> _Animals:
-    """The genotypes of the largest masses, as far as they are come by best first; largest first."""
+def _found(space: _Space, followed: int) -> tuple[_Animals, _Animals, Floats]:
+    """The genotypes of the largest masses, as far as they are come by best first; largest first. Those of them that were followed, and
+    the logs of the chance of all looks beside each of these, (followed, columns)."""
     found = space.animals((space.usual() - space.first)[np.newaxis].astype(np.int16))
     is_open = np.ones(1, dtype=bool)
+    around: list[tuple[_Animals, Floats]] = []
     for _ in range(ROUNDS):
         masses = space.mass_of(found)
         best = np.flatnonzero(is_open)[:followed]
         if not len(best):
             break
         is_open[best] = False
-        more = _new_beside(space, found.only(best), found.code, float(masses[0]))
+        animals = found.only(best)
+        around.append((animals, space.logs_beside(animals)))
+        more = _new_beside(space, animals, around[-1][1], found.code, float(masses[0]))
         found, is_open = found.with_more(more), np.concatenate([is_open, np.ones(len(more.code), dtype=bool)])
         masses = space.mass_of(found)
         order = np.argsort(-masses, kind="stable")[:MOST_KEPT]
         order = order[masses[order] > masses[order[0]] - FAR_BELOW]
         found, is_open = found.only(order), is_open[order]
-    return found
+    whole = around[0][0]
+    for animals, _ in around[1:]:
+        whole = whole.with_more(animals)
+    return found, whole, np.concatenate([logs for _, logs in around])
 
 
-def _new_beside(space: _Space, animals: _Animals, known: Codes, best: float) -> _Animals:
+def _new_beside(space: _Space, animals: _Animals, logs: Floats, known: Codes, best: float) -> _Animals:
     """What differs from some animals at one locus, is not known yet, and is not far below the best."""
-    masses = space.beside(animals).reshape(-1)
+    masses = space.mass_beside(animals, logs).reshape(-1)
     near = np.flatnonzero(masses > max(best, float(masses.max())) - FAR_BELOW)
     rows, columns = np.divmod(near, len(space.locus_of))
     places = space.locus_of[columns]
@@ -282,95 +262,117 @@ def _new_beside(space: _Space, animals: _Animals, known: Codes, best: float) -> 
 
 
 @dataclass(frozen=True)
-class _Exchange:
-    """What was found at the loci that looks change most: patterns (patterns, loci), their codes in order, and log shares of the mass."""
+class _Mixture:
+    """Animals whose loci are drawn independently of one another, around one centre and under one gene load in each *kind* of draw.
 
-    loci: Places
-    patterns: States
-    codes: Codes
-    shares: Floats
+    ``logs``: log of the chance of each column at its locus, (kinds, columns); ``weights``: how often each kind is drawn, (kinds,).
+    """
 
-    @classmethod
-    def of(cls, space: _Space, found: _Animals) -> _Exchange:
-        mass = np.exp(space.mass_of(found) - space.mass_of(found).max())
-        changed = np.abs(space.shares_in(found) - np.exp(space.chances + space.weights).sum(axis=1)) > UNUSUAL
-        loci = np.unique(space.locus_of[changed])
-        codes = space.marks[found.columns[:, loci]].sum(axis=1, dtype=np.uint64)
-        codes, first, which = np.unique(codes, return_index=True, return_inverse=True)
-        shares = np.bincount(which.reshape(-1), mass / mass.sum(), len(codes))
-        return cls(loci, found.states[np.ix_(first, loci)], codes, np.log(shares))
-
-    def step(self, space: _Space, animals: _Animals, rng: np.random.Generator) -> _Animals:
-        """Each animal with another pattern at these loci, or as it was; by Metropolis and Hastings."""
-        count = len(animals.code)
-        chosen = rng.choice(len(self.codes), count, p=np.exp(self.shares) / np.exp(self.shares).sum())
-        own = space.marks[animals.columns[:, self.loci]].sum(axis=1, dtype=np.uint64)
-        at = np.minimum(np.searchsorted(self.codes, own), len(self.codes) - 1)
-        states = animals.states.copy()
-        states[:, self.loci] = self.patterns[chosen]
-        other = space.animals(states)
-        worth = space.mass_of(other) - space.mass_of(animals) + self.shares[at] - self.shares[chosen]
-        taken = (self.codes[at] == own) & (np.log(rng.random(count)) < worth)
-        both = animals.with_more(other)
-        return both.only(np.where(taken, np.arange(count) + count, np.arange(count)))
-
-
-@dataclass(frozen=True)
-class _Swap:
-    """One thing that an animal has for another: ``usual``: the column of each locus that it has before it has anything; ``shares``: how
-    readily each column is taken instead, (columns,)."""
-
-    usual: Places
-    shares: Floats
+    logs: Floats
+    weights: Floats
 
     @classmethod
-    def of(cls, space: _Space, found: _Animals) -> _Swap:
-        usual = space.usual()
-        now = space.shares_in(found) + FLOOR * np.exp(space.chances + space.weights).sum(axis=1)
-        now[usual] = 0.0
-        return cls(usual, now / now.sum())
+    def around(cls, space: _Space, animals: _Animals, beside: Floats) -> _Mixture:
+        """Around as few of some animals as hold most of their mass. ``beside``: of each, as :meth:`_Space.logs_beside`."""
+        masses = space.mass_of(animals)
+        masses = np.exp(masses - masses.max())
+        logs: list[Floats] = []
+        weights: list[Floats] = []
+        covered = np.zeros(len(masses))
+        while len(logs) < CENTRES:
+            missing = np.maximum(0.0, masses - covered)
+            if missing.sum() <= (1 - COVERED) * masses.sum():
+                break
+            centre = int(missing.argmax())
+            of_loads, whole = _around(space, beside[centre] - float(animals.logs[centre].sum()))
+            near = of_loads[:, animals.columns].sum(axis=2) + whole[:, np.newaxis]
+            near = np.exp(near - near[:, centre].max()).sum(axis=0)
+            more = np.minimum(missing, near / near[centre] * masses[centre])
+            logs.append(of_loads)
+            weights.append(more.sum() * np.exp(whole - whole.max()) / np.exp(whole - whole.max()).sum())
+            covered = np.maximum(covered, near / near[centre] * masses[centre])
+        made = np.concatenate(weights)
+        return cls(np.concatenate(logs), made / made.sum())
 
-    def step(self, space: _Space, animals: _Animals, rng: np.random.Generator) -> _Animals:
-        """Each animal with one of the states that it has gone, and another in its stead at another locus; by Metropolis and Hastings."""
-        count = len(animals.code)
-        rows = np.arange(count)
-        has = animals.columns != self.usual
-        gone = np.argmax(has * rng.random(has.shape), axis=1)
-        come = rng.choice(len(self.shares), count, p=self.shares)
-        at = space.locus_of[come]
-        states = animals.states.copy()
-        states[rows, gone] = (self.usual - space.first)[gone]
-        states[rows, at] = come - space.first[at]
-        other = space.animals(states)
-        ratio = np.log(self.shares[animals.columns[rows, gone]] + LEAST) - np.log(self.shares[come])
-        worth = space.mass_of(other) - space.mass_of(animals) + ratio
-        can = has.any(axis=1) & ~has[rows, at]
-        return animals.with_more(other).only(rows + count * (can & (np.log(rng.random(count)) < worth)))
+    def draw(self, space: _Space, count: int, rng: np.random.Generator) -> States:
+        """Some animals, of each kind as many as its weight says, (count, loci)."""
+        upto = np.cumsum(self.weights)
+        kinds = np.searchsorted(upto, (np.arange(count) + rng.random()) / count * upto[-1])
+        kinds = np.minimum(kinds, len(upto) - 1)
+        counts = np.bincount(kinds, minlength=len(upto))
+        first, many = (np.cumsum(counts) - counts)[kinds], counts[kinds]
+        states = np.empty((count, len(space.first)), dtype=np.int16)
+        ends = [*space.first[1:], len(space.locus_of)]
+        for place, (start, end) in enumerate(zip(space.first, ends, strict=True)):
+            upto = np.cumsum(np.exp(self.logs[:, start:end]), axis=1)
+            ranks = np.empty(count)
+            ranks[np.argsort(kinds + rng.random(count))] = np.arange(count)
+            drawn = (ranks - first + rng.random(count)) / many
+            states[:, place] = (upto[kinds, :-1] < drawn[:, np.newaxis] * upto[kinds, -1:]).sum(axis=1)
+        return states
+
+    def aimed(self, space: _Space, draws: _Animals, often: Floats) -> _Mixture:
+        """Kinds drawn as often as draws that were not found were of them, each counted for its mass; and new ones around those
+        draws that count for most. ``often``: log of how often each was to be drawn."""
+        if not len(draws.code):
+            return self
+        logs = self.logs_of(draws.columns)
+        counts = space.mass_of(draws) - often
+        counts = np.exp(counts - counts.max())
+        most = draws.only(np.sort(np.argsort(-counts, kind="stable")[:MORE_CENTRES]))
+        more = _Mixture.around(space, most, space.logs_beside(most))
+        weights = counts @ (np.exp(logs - _log_sum(logs, self.weights)[:, np.newaxis]) * self.weights)
+        held = np.concatenate([weights / weights.sum() * (1 - NEW) + USUAL * self.weights, NEW * more.weights])
+        return _Mixture(np.concatenate([self.logs, more.logs]), held / held.sum())
+
+    def logs_of(self, columns: Places) -> Floats:
+        """Log of the chance of some animals in each kind of draw: ``columns`` (animals, loci); (animals, kinds)."""
+        has = np.zeros((len(columns), self.logs.shape[1]))
+        np.put_along_axis(has, columns, 1.0, axis=1)
+        return np.asarray(has @ self.logs.T)
 
 
-def _evenly(rng: np.random.Generator, walks: int) -> Floats:
-    """Numbers between 0 and 1, one a walk, those of each group spread evenly: fewer chances of one group's walks fall together."""
-    each = walks // GROUPS
-    strata = rng.permuted(np.tile(np.arange(each), (GROUPS, 1)), axis=1).T
-    return np.asarray(((strata + rng.random((each, GROUPS))) / each).reshape(-1))
+def _around(space: _Space, ratios: Floats) -> tuple[Floats, Floats]:
+    """What is drawn around one animal under each load: log of each column's chance at its locus, (loads, columns), and log of how
+    much lies there in all, but for what all animals share, (loads,). ``ratios``: logs, how much more readily the looks are
+    answered so with each column in place of the animal's own one."""
+    joint = np.exp(np.clip(ratios[:, np.newaxis] + space.chances, -LOGS, LOGS))
+    sums = np.add.reduceat(joint, space.first, axis=0)
+    usual = np.exp(space.chances)
+    usual = usual / np.add.reduceat(usual, space.first, axis=0)[space.locus_of]
+    shares = (1 - USUAL) * joint / sums[space.locus_of] + USUAL * usual
+    return np.log(np.maximum(shares, LEAST)).T, np.log(sums).sum(axis=0) + space.weights
 
 
-def _walked(space: _Space, found: _Animals, walks: int) -> list[_Animals]:
-    """Where walks stand after each round of steps, once the first rounds have passed."""
+def _drawn(space: _Space, mixture: _Mixture, found: _Animals, share: float) -> tuple[_Animals, Floats, Places]:
+    """Draws that were not found, the log of how often each was to be drawn, and of which group each is."""
     rng = np.random.default_rng(SEED)
     masses = space.mass_of(found)
-    upto = np.cumsum(np.exp(masses - masses.max()))
-    starts = np.searchsorted(upto, (np.arange(walks) + rng.random()) / walks * upto[-1])
-    animals = found.only(np.minimum(starts, len(upto) - 1))
-    exchange, swap = _Exchange.of(space, found), _Swap.of(space, found)
-    records = []
-    for round_ in range(PASSED_OVER + RECORDED):
-        if len(exchange.loci):
-            animals = exchange.step(space, animals, rng)
-        for _ in range(SWAPS):
-            animals = swap.step(space, animals, rng)
-        for place in rng.permutation(len(space.first)):
-            space.step(animals, int(place), _evenly(rng, walks))
-        if round_ >= PASSED_OVER:
-            records.append(animals.only(np.arange(walks)))
-    return records
+    best, of_found = masses.max(), np.exp(masses - masses.max()).sum()
+    animals, groups, often = found.only(slice(0, 0)), np.zeros(0, dtype=np.intp), np.zeros(0)
+    hoped = np.zeros(len(mixture.weights))
+    for turn, drawn in enumerate((FIRST, DRAWN, *[DRAWN] * MORE_DRAWN)):
+        if turn:
+            mixture = mixture.aimed(space, animals, often)
+        count = max(GROUPS, int(drawn * share) // GROUPS * GROUPS)
+        more, of_groups = _outside(space, mixture.draw(space, count, rng), found)
+        animals, groups = animals.with_more(more), np.concatenate([groups, of_groups])
+        hoped = count * mixture.weights + np.append(hoped, np.zeros(len(mixture.weights) - len(hoped)))
+        often = _log_sum(mixture.logs_of(animals.columns), hoped)
+        counts = np.exp(space.mass_of(animals) - best - often)
+        if turn and np.sqrt((counts**2).sum()) < SURE_ENOUGH * (of_found + counts.sum()):
+            break
+    return animals, often, groups
+
+
+def _outside(space: _Space, states: States, found: _Animals) -> tuple[_Animals, Places]:
+    """Those of some draws that were not found, and of which group each is."""
+    codes = space.marks[states + space.first].sum(axis=1, dtype=np.uint64)
+    new = np.flatnonzero(~np.isin(codes, found.code))
+    return space.animals(states[new]), new % GROUPS
+
+
+def _log_sum(logs: Floats, weights: Floats) -> Floats:
+    """Log of a weighted sum, from ``logs`` (…, kinds) and ``weights`` (kinds,): (…)."""
+    top = logs.max(axis=-1, keepdims=True)
+    return np.asarray(top[..., 0] + np.log(np.exp(logs - top) @ weights))

@@ -22,7 +22,7 @@ from eyot_core.catalogue.model import Catalogue, Condition
 from eyot_core.genetics.inheritance import Genotype
 from eyot_core.genetics.population import LocusStates, MergedStates, Population, merged
 from eyot_core.genetics.tables import Floats
-from eyot_core.identify.estimation import WALKS, estimated
+from eyot_core.identify.estimation import GROUPS, estimated
 from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.factors import LEAST, Diluted, Factor, FactorMaker, LookFactors, States
 from eyot_core.identify.scales import MOST_SHIFT
@@ -50,9 +50,8 @@ class Searched:
     each gene load, (genotypes, loads), largest mass first. ``looks``: which looks speak of the part, with their likelihoods
     ``by_look`` (genotypes, looks).
     ``given_up``: at most so much mass lies elsewhere; ``best_given_up``: no other genotype can have more; both (loads,).
-    ``walks``: where the rest was estimated, which of the genotypes only stand for it (their ``prior`` is what with the looks makes up
-    the mass that they stand for), and how surely; ``unlisted``: mass that is
-    counted though its genotypes are left out here, (loads,).
+    ``draws``: where the rest was estimated, which of the genotypes only stand for it (their ``prior`` is what with the looks makes up
+    the mass that they stand for); ``unlisted``: mass that is counted though its genotypes are left out here, (loads,).
     """
 
     loci: tuple[MergedStates, ...]
@@ -63,7 +62,7 @@ class Searched:
     by_look: Floats
     given_up: Floats
     best_given_up: Floats
-    walks: Walks | None = None
+    draws: Draws | None = None
     unlisted: Floats | None = None
 
     @cached_property
@@ -74,7 +73,7 @@ class Searched:
     @cached_property
     def found(self) -> Floats:
         """All mass whose genotypes were found, by gene load, (loads,)."""
-        return np.asarray(self.mass[: self.walks.found].sum(axis=0)) if self.walks else self.total
+        return np.asarray(self.mass[: self.draws.found].sum(axis=0)) if self.draws else self.total
 
     @cached_property
     def chances(self) -> Floats:
@@ -83,24 +82,23 @@ class Searched:
 
     def all_different(self) -> Searched:
         """Without the genotypes that only stand for others, though their mass is counted."""
-        if self.walks is None:
+        if self.draws is None:
             return self
-        rows = slice(self.walks.found)
+        rows = slice(self.draws.found)
         own = {name: getattr(self, name)[rows] for name in ("states", "prior", "mass", "by_look")}
-        return replace(self, **own, walks=None, unlisted=self.total - self.found)
+        return replace(self, **own, draws=None, unlisted=self.total - self.found)
 
     def mass_at(self, place: int) -> Floats:
         """How much mass each state of one locus has, by gene load: (states, loads)."""
         return np.asarray(self._mass_at(place, slice(None), 0, 1)[0])
 
     def mass_by_group(self, place: int) -> Floats:
-        """The same as each group of walks alone would estimate it: (groups, states, loads); one group where nothing is estimated."""
-        if self.walks is None:
+        """The same as each group of draws alone would estimate it: (groups, states, loads); one group where nothing is estimated."""
+        if self.draws is None:
             return self.mass_at(place)[np.newaxis]
-        found, groups = self.walks.found, len(self.walks.inside)
+        found = self.draws.found
         own = self._mass_at(place, slice(found), 0, 1)
-        walked = self._mass_at(place, slice(found, None), self.walks.groups, groups)
-        return np.asarray(own + walked * self.walks.by_group[:, np.newaxis, np.newaxis])
+        return np.asarray(own + GROUPS * self._mass_at(place, slice(found, None), self.draws.groups, GROUPS))
 
     def _mass_at(self, place: int, rows: slice, groups: NDArray[np.intp] | int, count: int) -> Floats:
         kinds = len(self.loci[place].members)
@@ -110,30 +108,12 @@ class Searched:
 
 
 @dataclass(frozen=True)
-class Walks:
+class Draws:
     """How the mass outside of what was found was estimated: the first ``found`` rows are all different, largest mass first; the others
-    stand where walks stood. ``groups``: of which group each of these walks is, (walked,); ``inside``: the share of each group's walks
-    that stood in what was found, (groups,)."""
+    are draws with what they stand for. ``groups``: of which group each draw is, (drawn,)."""
 
     found: int
     groups: NDArray[np.intp]
-    inside: Floats
-
-    @property
-    def outside(self) -> float:
-        """What each walk outside counts for, in shares of all that was found."""
-        return self._odds(float(self.inside.mean())) / max(1, len(self.groups))
-
-    @cached_property
-    def by_group(self) -> Floats:
-        """How many times as much each walk of a group would count for by that group alone, (groups,)."""
-        counts = np.bincount(self.groups, minlength=len(self.inside))
-        odds = np.array([self._odds(float(inside)) for inside in self.inside])
-        return np.asarray(odds / np.maximum(1, counts) / max(self.outside, LEAST))
-
-    def _odds(self, inside: float) -> float:
-        inside = max(inside, 1 / WALKS)
-        return (1 - inside) / inside
 
 
 @dataclass
@@ -245,17 +225,14 @@ def _estimated_part(
     weights: Floats,
     share: float,
 ) -> Searched | None:
-    """What was found and what walks stand for; None where nothing was found that could show what was seen."""
+    """What was found and what draws stand for; None where nothing was found that could show what was seen."""
     one = estimated([at.states for at in whole], looks, weights, share)
     mass = one.prior * one.by_look.prod(axis=1)[:, np.newaxis]
-    found, walks = float((mass[: one.found] @ weights).sum()), Walks(one.found, one.groups, one.inside)
-    if not found > 0:
+    if not mass[: one.found].any():
         return None
-    by_load = one.prior[one.found :] / (one.prior[one.found :] @ weights)[:, np.newaxis]
-    mass[one.found :] = found * walks.outside * by_load
-    prior = mass / one.by_look.prod(axis=1)[:, np.newaxis]
     nothing = np.zeros(len(weights))
-    return Searched(whole, one.states, prior, mass, numbers, one.by_look, nothing, nothing, walks)
+    draws = Draws(one.found, one.groups)
+    return Searched(whole, one.states, one.prior, mass, numbers, one.by_look, nothing, nothing, draws)
 
 
 def _all_alike(genotype: Genotype) -> Hashable:

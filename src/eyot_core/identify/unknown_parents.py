@@ -33,7 +33,7 @@ USEFUL_BELOW = 0.05
 MOST_STEPS = 4_000
 ALL_CASES, FEW_CASES = 60_000, 1_500
 """How many cases are told apart to reckon what a look would tell; how many where not all was searched."""
-DRAWN = 4_096
+DRAWN = 2_048
 """How many animals are drawn from the posterior where there are more."""
 MOST_CODES = 2**50
 SURE_OF_ORDER = 1e-12
@@ -88,7 +88,7 @@ class OpenIdentification:
     @property
     def missed(self) -> float:
         """A proven upper bound on the posterior mass of all genotypes that were not searched; where it was estimated, the estimate."""
-        if not any(part.given_up.any() or part.walks for part in self.parts):
+        if not any(part.given_up.any() or part.draws for part in self.parts):
             return 0.0
         with np.errstate(divide="ignore"):
             logs = np.log(self.weights) + sum(np.log(part.total + part.given_up) for part in self.parts)
@@ -121,7 +121,7 @@ class OpenIdentification:
 
     @cached_property
     def standard_error(self) -> float:
-        """The largest of the genes' chances, where a part was estimated: from groups of walks that know nothing of one another."""
+        """The largest of the genes' chances, where a part was estimated: from groups of draws that know nothing of one another."""
         totals = [part.mass_by_group(0).sum(axis=1) if part.loci else part.total[np.newaxis] for part in self.parts]
         with np.errstate(divide="ignore"):
             logs = np.asarray(np.log(self.weights) + sum(np.log(total) for total in totals))
@@ -176,8 +176,8 @@ class OpenIdentification:
 
     @property
     def is_estimated(self) -> bool:
-        """Was anything of it estimated by walks?"""
-        return any(part.walks for part in self.parts)
+        """Was anything of it estimated by draws?"""
+        return any(part.draws for part in self.parts)
 
     def looks(self, look_stage: str | None) -> list[NextLook]:
         """The traits without an observation at the stage or later, largest gain first."""
@@ -414,8 +414,8 @@ def _answer_of(one: OpenIdentification, top: int, look_stage: str | None) -> dic
         "odd": [{"trait": row.trait, "expected": row.expected} for row in one.surprises()],
         "missed": missed,
     }
-    if missed == 0:
-        return answer
     if one.is_estimated:
         return answer | {"estimated": {"standard_error": one.standard_error}}
+    if missed == 0:
+        return answer
     return answer | {"proven_combos": one.proven_combos(top), "bound_is_useful": missed < USEFUL_BELOW}
