@@ -17,6 +17,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot.config.stores import photo_store
 from eyot.hets import reckoning
+from eyot.homes import list_pages
 from eyot.inbox import filing as inbox_filing
 from eyot.inbox import tasks as inbox_tasks
 from eyot.photos import processing, tasks
@@ -37,6 +38,7 @@ DOING = {
     "photos.strip": processing.make_strip,
     "photos.look": tasks.look_over,
     reckoning.JOB: _reckon,
+    list_pages.JOB: list_pages.write,
 }
 
 

@@ -27,6 +27,7 @@ class MembersClient(Client):
         "/logout/",
         "/alive",
         "/eye/",
+        "/offer/",
         "/join/",
         "/collections/",
         "/account/",

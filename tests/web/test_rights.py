@@ -34,7 +34,16 @@ OF_A_PERSON = {
     "join",
 }
 OF_A_PERSON |= {str(one.name) for one in accounts}
-OF_A_GUEST = {"invited", "invited-egg", "invited-answer", "invited-photo"}
+OF_A_GUEST = {
+    "invited",
+    "invited-egg",
+    "invited-answer",
+    "invited-photo",
+    "offer",
+    "offer-one",
+    "offer-ask",
+    "offer-photo",
+}
 KINDS = {"IntConverter": "int", "SlugConverter": "slug", "StringConverter": "str", "UUIDConverter": "uuid"}
 VALUES: dict[str, Any] = {
     "code": "W-04",

@@ -52,6 +52,7 @@ OF_SERVERS = {
     "collection",
     "genereckoning",
     "print",
+    "listprint",
 }
 
 

@@ -92,7 +92,18 @@ def is_looked_at(egg: Egg) -> bool:
     return any(_rows(egg, name) for name in LAID_WITH)
 
 
-LAID_WITH = ("photos", "looks", "calls", "claims", "proofs", "first_guesses", "weighings")
+LAID_WITH = (
+    "photos",
+    "looks",
+    "calls",
+    "claims",
+    "proofs",
+    "first_guesses",
+    "weighings",
+    "fates",
+    "own_labels",
+    "issued",
+)
 """What lies with an egg and goes along when two records turn out to be of one animal."""
 
 

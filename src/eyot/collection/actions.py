@@ -20,6 +20,7 @@ from eyot_core.parsing import Node
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording
 from eyot.collection.models import CatalogueOverride, Collection, Membership, Opening, Role
+from eyot.shared.money import CURRENCIES
 from eyot.shared.refusal import Refused
 from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
 
@@ -90,6 +91,25 @@ def change_practices(collection: Collection, member: AbstractBaseUser, practices
     refuse_unknown(practices.time_zone, practices.day_form, practices.grade, "Nothing was changed.")
     with recording(collection, member, at, "schools and thresholds changed", "collection") as record:
         record.change(collection, **asdict(practices))
+
+
+@dataclass(frozen=True)
+class SellingRules:
+    """When a hatchling may leave, in what is paid, and which genes may not be sold where the keeper lives."""
+
+    ready_meals: int
+    ready_sheds: int
+    ready_grams: int
+    currency: str
+    not_sold: list[str]
+
+
+def change_rules(collection: Collection, member: AbstractBaseUser, rules: SellingRules, at: datetime) -> None:
+    """Sets these rules. :class:`~eyot.shared.refusal.Refused` for what is no currency."""
+    if rules.currency not in CURRENCIES:
+        raise Refused(f"“{rules.currency}” is no currency. Nothing was changed.", field="currency")
+    with recording(collection, member, at, "rules of keeping and selling changed", "collection") as record:
+        record.change(collection, **asdict(rules))
 
 
 def add_override(collection: Collection, member: AbstractBaseUser, value: dict[str, Any]) -> CatalogueOverride:

@@ -127,7 +127,7 @@ class MembersOnly:
 
 def _is_outside(name: str, request: HttpRequest) -> bool:
     return name in OUTSIDE or request.path_info.startswith(
-        ("/login/", "/account/", "/begin/", "/alive", "/ready", *OF_THE_DEVICE, BY_INVITATION)
+        ("/login/", "/account/", "/begin/", "/alive", "/ready", *OF_THE_DEVICE, *BY_INVITATION)
     )
 
 

@@ -16,6 +16,7 @@ from django.utils.text import slugify
 from eyot_core.parsing import FRACTION
 from eyot_core.wording.statements import Statement
 
+from eyot.shared.money import CURRENCIES
 from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
 
 
@@ -35,6 +36,12 @@ def valid_zone(name: str) -> None:
     """A time zone has a name such as Europe/Paris."""
     if name not in available_timezones():
         raise ValidationError(f"“{name}” is no time zone; they are called such as Europe/Paris.")
+
+
+def valid_currency(code: str) -> None:
+    """A currency has a code of three letters such as EUR (ISO 4217)."""
+    if code not in CURRENCIES:
+        raise ValidationError(f"“{code}” is no currency; they are called such as EUR or JPY.")
 
 
 class Opening(models.TextChoices):
@@ -76,6 +83,11 @@ class Collection(models.Model):
     )
     opening = models.CharField(max_length=10, choices=Opening, default=Opening.AFTER_PIP)
     opening_days = models.PositiveSmallIntegerField(default=3, help_text="days before the due date, where all are cut")
+    ready_meals = models.PositiveSmallIntegerField(default=5, help_text="meals taken before a hatchling may leave")
+    ready_sheds = models.PositiveSmallIntegerField(default=2, help_text="sheds before it may leave")
+    ready_grams = models.PositiveSmallIntegerField(default=100, help_text="its least weight before it may leave")
+    currency = models.CharField(max_length=3, default="EUR", validators=[valid_currency])
+    not_sold = models.JSONField(default=list, blank=True, help_text="genes that may not be sold where the keeper lives")
     markers_on = models.BooleanField(
         default=True, help_text="marks of hets count beside the trade's figures; off: nothing but genetics counts"
     )

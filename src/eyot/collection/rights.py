@@ -22,6 +22,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         *("animal-photos", "to-table"),
         "set-printed-grey",
         *("egg-state", "egg-state-here", "place-egg", "egg-day", "weigh-egg", "scale", "weigh-animal", "all-at-once"),
+        *("feed-rack", "note-shed", "note-health"),
         "take-back",  # of what they did themselves, see may_take_back
         *("round-day", "pairing-event", "ready-sign", "fetch-log", "import-log"),
     ),
@@ -53,11 +54,24 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         *("call", "proof", "take-over", "tune", "invite", "withdraw-invitation", "count-invitation", "photo-away"),
         *("switch-markers", "import-tests", "take-over-ratio", "keep-marks", "add-breeding", "add-test"),
         *("enter-carrier", "order-test", "lab-step", "proving", "trait-who", "trait-shows", "trait-enter"),
+        *(
+            "decide",
+            "decide-one",
+            "write-label",
+            "old-words",
+            "print-labels",
+            "add-sheet",
+            "print-list",
+            "list-csv",
+            "make-page",
+        ),
+        *("withdraw-page", "settle-reservation"),
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.
     Role.OWNER: (
         "schools",
+        "selling-rules",
         "invite-member",
         "withdraw-member-invitation",
         "change-role",

@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "eyot.pairing",
     "eyot.cutting",
     "eyot.hets",
+    "eyot.homes",
     "eyot.reference",
     "eyot.lineup",
     "eyot.demo",

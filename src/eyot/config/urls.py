@@ -16,6 +16,7 @@ urlpatterns = [
     path("", include("eyot.inbox.urls")),
     path("", include("eyot.bench.urls")),
     path("", include("eyot.hets.urls")),
+    path("", include("eyot.homes.urls")),
     path("", include("eyot.reference.urls")),
     path("", include("eyot.safekeeping.urls")),
     path("", include("eyot.phone.urls")),

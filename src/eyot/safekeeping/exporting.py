@@ -12,6 +12,7 @@ from base64 import b64encode
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, date, datetime
+from decimal import Decimal
 from operator import itemgetter
 from typing import IO, Any
 from uuid import UUID
@@ -79,12 +80,12 @@ def _one_moment() -> Iterator[None]:
 
 
 def as_text(value: Any) -> str:
-    """What JSON has no form for: days and moments by ISO 8601, moments in UTC and to the microsecond; keys as text; bytes by base 64."""
+    """What JSON lacks: days and moments by ISO 8601, moments in UTC to the microsecond; keys and amounts as text; bytes by base64."""
     if isinstance(value, datetime):
         return value.astimezone(UTC).isoformat()
     if isinstance(value, date):
         return value.isoformat()
-    if isinstance(value, UUID):
+    if isinstance(value, UUID | Decimal):
         return str(value)
     if isinstance(value, bytes | memoryview):
         return b64encode(value).decode()

@@ -24,7 +24,7 @@ SETTINGS = tuple(
     if field.attname not in ("id", "key", "made_on", "is_demo")
 )
 """What of the collection itself is taken along."""
-SECRETS = {"bench.invitation": ("token",)}
+SECRETS = {"bench.invitation": ("token",), "homes.buyerspage": ("token",)}
 """Secrets of a server, made anew where the rows are read in."""
 FOUND_HERE = {"photos.photo": ("original_missing",)}
 """What a server found of its own store, looked for anew where the rows are read in."""
@@ -107,6 +107,13 @@ def _kinds() -> tuple[Kind, ...]:
         Kind("new-traits", "hets.newtrait", "collection"),
         Kind("showings", "hets.showing", "trait__collection"),
         Kind("pins", "reference.pin", "collection"),
+        Kind("fates", "homes.fate", egg),
+        Kind("own-labels", "homes.ownlabel", egg),
+        Kind("label-sheets", "homes.labelsheet", "collection"),
+        Kind("buyers-pages", "homes.buyerspage", "collection"),
+        Kind("offered", "homes.offered", "page__collection"),
+        Kind("reservations", "homes.reservation", "page__collection"),
+        Kind("issued", "homes.issued", egg),
         Kind("changes", "collection.change", "collection"),
     )
 

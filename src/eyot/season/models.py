@@ -248,6 +248,10 @@ class EggEvent(models.Model):
 
         STATE = "state"
         MEAL = "meal"
+        REFUSED = "refused"
+        SHED = "shed"
+        AILING = "ailing"
+        WELL = "well", "well again"
         NOTE = "note"
 
     egg = models.ForeignKey(Egg, on_delete=models.CASCADE, related_name="events")

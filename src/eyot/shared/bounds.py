@@ -16,8 +16,8 @@ from eyot_core.errors import InputError
 
 OF_THE_DEVICE = ("/worker.js", "/manifest.webmanifest", "/offline/")
 """What a browser fetches by itself, to keep Eyot on the device."""
-BY_INVITATION = "/eye/"
-"""Pages that check an invitation by themselves, whoever asks."""
+BY_INVITATION = ("/eye/", "/offer/")
+"""Pages that check an invitation, or a link for buyers, by themselves, whoever asks."""
 OPEN_TO_ALL = (
     "/login/",
     "/begin/",
@@ -27,7 +27,7 @@ OPEN_TO_ALL = (
     "/new-password/",
     *OF_THE_DEVICE,
     settings.STATIC_URL,
-    BY_INVITATION,
+    *BY_INVITATION,
 )
 """Where whoever asks is answered without a login."""
 LONGEST_FROM_STRANGERS = 64_000

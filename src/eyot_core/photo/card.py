@@ -30,9 +30,14 @@ WIDTH, HEIGHT = 86.0, 54.0
 MARKER = 13.0
 CORNERS = ((3.0, 3.0), (70.0, 3.0), (70.0, 38.0), (3.0, 38.0))
 """Left and top of each corner's marker, clockwise from the upper left."""
-CUT_OUT, PRINTED = (11, 23, 31, 43), (0, 1, 4, 6)
-"""The numbers of the markers in the dictionary: of cards whose window is cut out, and of those that carry printed grey in its place."""
-MARKERS = dict(zip(CUT_OUT + PRINTED, CORNERS + CORNERS, strict=True))
+CUT_OUT, PRINTED, SMALL_ONES = (11, 23, 31, 43), (0, 1, 4, 6), (2, 7, 12, 13)
+"""The numbers of the markers in the dictionary: of cards whose window is cut out, of those that carry printed grey in its place, and of
+those that stand on labels."""
+MARKERS = {
+    number: corner for one in (CUT_OUT, PRINTED, SMALL_ONES) for number, corner in zip(one, CORNERS, strict=True)
+}
+ON_LABELS = 0.5
+"""How large a card on a label is, in shares of one that is laid beside an animal. It has no window: it tells no light."""
 CODE = (19.0, 3.5, 27.0)
 """Left, top and side of the QR code."""
 WINDOW = (50.0, 4.0, 67.0, 30.0)
@@ -224,10 +229,10 @@ def _printed(number: int) -> Floats:
 
 @dataclass(frozen=True)
 class _Group:
-    """The markers of one card: the homography from millimetres on it to pixels, and whether they are those of a printed grey."""
+    """The markers of one card: the homography from millimetres on it to pixels, as on a card of full size, and of which kind they are."""
 
     place: Floats
-    is_printed: bool
+    kind: tuple[int, ...]
 
 
 def _grouped(seen: Sequence[Marker]) -> tuple[list[_Group], int]:
@@ -240,8 +245,13 @@ def _grouped(seen: Sequence[Marker]) -> tuple[list[_Group], int]:
         place = _fitted({seen[at][0]: seen[at][1] for at in best.values()})
         free = [at for at in free if at not in best.values()]
         if place is not None:
-            groups.append(_Group(place, next(iter(best)) in PRINTED))
+            groups.append(_Group(place, _kind_of(next(iter(best)))))
     return groups, len(free)
+
+
+def _kind_of(number: int) -> tuple[int, ...]:
+    """The markers of the kind of card that a marker belongs to."""
+    return next(kind for kind in (CUT_OUT, PRINTED, SMALL_ONES) if number in kind)
 
 
 def _around(seen: Sequence[Marker], start: int, free: Sequence[int]) -> dict[int, int]:
@@ -251,7 +261,7 @@ def _around(seen: Sequence[Marker], start: int, free: Sequence[int]) -> dict[int
     alone = np.asarray(cv2.getPerspectiveTransform(*pair), dtype=np.float64)
     reach = REACH * float(np.linalg.norm(corners[1] - corners[0])) * WIDTH / MARKER
     group = {number: start}
-    for other in set(CUT_OUT if number in CUT_OUT else PRINTED) - {number}:
+    for other in set(_kind_of(number)) - {number}:
         expected = _through(alone, _printed(other).mean(axis=0))
         off = {at: float(np.linalg.norm(seen[at][1].mean(axis=0) - expected)) for at in free if seen[at][0] == other}
         nearest = min(off, key=off.__getitem__, default=None)
@@ -291,15 +301,16 @@ def _card(photo: Pixels, grey: Pixels, group: _Group) -> Card:
     place = group.place
     corners = _through(place, np.array([(0.0, 0.0), (WIDTH, 0.0), (WIDTH, HEIGHT), (0.0, HEIGHT)]))
     longest, shortest = _stretch(place)
-    window = _box_in(_through(place, _rectangle(WINDOW)), photo.shape)
-    uncut = not group.is_printed and _shows_words(grey, place)
+    window = _box_in(_through(place, _rectangle(WINDOW)), photo.shape) if group.kind != SMALL_ONES else None
+    uncut = group.kind == CUT_OUT and _shows_words(grey, place)
     kind = _in_window(photo, place, window) if window else None
-    if group.is_printed:
+    if group.kind == PRINTED:
         kind = "printed" if kind == "grey" else None
+    size = ON_LABELS if group.kind == SMALL_ONES else 1.0
     return Card(
         _read(grey, place),
         corners,
-        1 / longest,
+        size / longest,
         float(np.degrees(np.arccos(min(1.0, shortest / longest)))),
         kind,
         window if kind else None,

@@ -15,8 +15,10 @@ from eyot_core.photo.card import (
     CUT_OUT,
     HEIGHT,
     MARKER,
+    ON_LABELS,
     PRINTED,
     SCALE_LINE,
+    SMALL_ONES,
     WIDTH,
     WINDOW,
     code_rows,
@@ -67,6 +69,19 @@ def card_svg(number: str, *, printed_grey: bool = False) -> str:
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH:g} {HEIGHT:g}">{"".join(parts)}</svg>'
 
 
+def small_card_svg(number: str) -> str:
+    """The card that stands on a label: half as large, without a window; it tells whose photo it is, and the scale. Its ``svg`` is drawn
+    43 mm wide."""
+    frame = f'<rect width="{WIDTH:g}" height="{HEIGHT:g}" fill="#fff"/>'
+    markers = "".join(
+        _modules(marker_rows(one), *place, MARKER) for one, place in zip(SMALL_ONES, CORNERS, strict=True)
+    )
+    size = min(LETTERS, MOST_WIDE / (WIDE * len(number)))
+    code = _modules(code_rows(number), *CODE) + _text(number, WIDTH / 2, 39, size, is_bold=True)
+    box = f'viewBox="0 0 {WIDTH:g} {HEIGHT:g}" width="{WIDTH * ON_LABELS:g}mm" height="{HEIGHT * ON_LABELS:g}mm"'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {box}>{frame}{markers}{code}</svg>'
+
+
 def _modules(rows: Sequence[Sequence[bool]], left: float, top: float, side: float) -> str:
     """Black squares, each row's runs as one, so that no light shows between them."""
     step, path = side / len(rows), ""
@@ -113,10 +128,10 @@ def _scale() -> str:
 
 def write_sheet(ids: Sequence[str], out: str | IO[bytes], *, printed_grey: bool = False) -> None:
     """Writes the sheet as a PDF, into a file or to a path. OSError where that can't be written."""
-    _printer()(string=sheet_html(ids, printed_grey=printed_grey)).write_pdf(out)
+    printer()(string=sheet_html(ids, printed_grey=printed_grey)).write_pdf(out)
 
 
-def _printer() -> type:
+def printer() -> type:
     """WeasyPrint's page. When it is imported, it lets Pillow take half a picture for a whole one, in the whole process: not here."""
     before = ImageFile.LOAD_TRUNCATED_IMAGES
     try:

@@ -1,0 +1,1 @@
+"""What becomes of each: to keep, to sell, to print."""
