@@ -65,7 +65,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
             "list-csv",
             "make-page",
         ),
-        *("withdraw-page", "settle-reservation"),
+        *("withdraw-page", "settle-reservation", "read-paper", "take-paper", "paper-away", "hand-out-paper"),
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.

@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "eyot.cutting",
     "eyot.hets",
     "eyot.homes",
+    "eyot.papers",
     "eyot.reference",
     "eyot.lineup",
     "eyot.demo",

@@ -17,6 +17,7 @@ urlpatterns = [
     path("", include("eyot.bench.urls")),
     path("", include("eyot.hets.urls")),
     path("", include("eyot.homes.urls")),
+    path("", include("eyot.papers.urls")),
     path("", include("eyot.reference.urls")),
     path("", include("eyot.safekeeping.urls")),
     path("", include("eyot.phone.urls")),

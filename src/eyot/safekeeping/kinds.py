@@ -114,6 +114,8 @@ def _kinds() -> tuple[Kind, ...]:
         Kind("offered", "homes.offered", "page__collection"),
         Kind("reservations", "homes.reservation", "page__collection"),
         Kind("issued", "homes.issued", egg),
+        Kind("papers-out", "papers.paperout", egg),
+        Kind("papers-in", "papers.paperin", "collection"),
         Kind("changes", "collection.change", "collection"),
     )
 
