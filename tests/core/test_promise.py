@@ -8,7 +8,7 @@ from unittest import TestCase
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.wording.label import Part, by_gene, by_trade_names
 from eyot_core.wording.lookup import Lookup
-from eyot_core.wording.promise import promises, wording_of, young_without
+from eyot_core.wording.promise import promises, with_proofs, wording_of, young_without
 
 LOOKUP = Lookup(builtin_catalogue())
 PARTS = [
@@ -76,3 +76,12 @@ class Promises(TestCase):
             left = [chance * 0.5**n / (chance * 0.5**n + 1 - chance) for n in (count - 1, count)]
             self.assertGreaterEqual(left[0], 0.05)
             self.assertLess(left[1], 0.05)
+
+    def test_what_was_proven_since_stands_over_the_call(self) -> None:
+        known = with_proofs(PARTS, {"clown": 1, "vanilla": 0, "pastel": 2, "banana": 1}, LOOKUP.catalogue)
+        self.assertEqual(by_gene(known, LOOKUP.naming), "Enchi Super pastel Banana, likely Fire, het Albino, het Clown")
+        self.assertEqual(
+            [one.gene for one in promises(LOOKUP, "possible Vanilla, het Clown, Super Pastel", known)], ["vanilla"]
+        )
+        wording = wording_of(known, LOOKUP.naming, {"clown": "proven by a test"})
+        self.assertEqual(next(one.ground for one in wording.sure if one.gene == "clown"), "proven by a test")

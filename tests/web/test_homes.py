@@ -249,6 +249,15 @@ class OwnWords(HomesCase):
         issue([self.row(2)], Issued.Kind.LABEL, self.keeper, timezone.now())
         self.assertEqual(self.row(2).outdated, [])
 
+    def test_a_call_that_was_disproven_since_is_told(self) -> None:
+        page = self.client.get("/clutches/V-05/1/home/")
+        self.assertContains(page, "It promises more than is known now")
+        self.assertContains(page, "proven by a test")
+        answer = self.client.post("/clutches/V-05/1/home/label/", {"text": "Pinstripe, possible Fire", "price": "320"})
+        self.assertContains(answer, "promises more than the call", status_code=422)
+        self.client.post("/clutches/V-05/1/home/label/", {"text": "Pinstripe Mojave", "price": "320"})
+        self.assertEqual(self.row(1, "V-05").label, "Pinstripe Mojave")
+
     def test_without_a_call_there_is_no_label(self) -> None:
         self.assertContains(self.save(3, text="Banana"), "no call yet", status_code=422)  # type: ignore[arg-type]
 

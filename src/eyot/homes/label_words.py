@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from django.utils.dateparse import parse_date
 
+from eyot_core.wording.label import Part
 from eyot_core.wording.names import Naming
+from eyot_core.wording.promise import with_proofs
 
+from eyot.bench.actions import parts_called, said_in
+from eyot.bench.judgement import Judgement
 from eyot.collection.models import Collection
 from eyot.homes.label_pages import LabelWords
 from eyot.homes.listing import hatched, parents
@@ -26,6 +30,19 @@ def welfare_of(row: Kept, naming: Naming) -> list[tuple[str, str]]:
         if note and (called[gene] > 1 or naming.text(gene, "welfare_from") != FROM_TWO):
             found.append((naming.gene(gene), note))
     return found
+
+
+def proven_words(row: Kept) -> dict[str, str]:
+    """The genes that were proven to be there, with what proved each and when."""
+    how = {"bred": "proven by its own young", "tested": "proven by a test", "aged": "plain as it grew up"}
+    return {one.gene: f"{how[one.how]}, {long_day(one.on)}" for one in row.egg.proofs.all() if one.copies}
+
+
+def parts_known(judgement: Judgement, row: Kept) -> list[Part]:
+    """The parts of a label by the call and by what was proven since. The call has to be there."""
+    assert row.call is not None
+    proven = {one.gene: one.copies for one in row.egg.proofs.all()}
+    return with_proofs(parts_called(judgement, row.egg, said_in(row.call)), proven, judgement.catalogue)
 
 
 def label_words(row: Kept, naming: Naming, site: str, *, priced: bool) -> LabelWords:

@@ -9,7 +9,6 @@ from __future__ import annotations
 import base64
 import json
 from collections.abc import Sequence
-from datetime import date
 from fractions import Fraction
 from hashlib import sha256
 from typing import Any
@@ -17,13 +16,12 @@ from typing import Any
 from eyot_core.wording.label import Part, written_chance
 from eyot_core.wording.promise import wording_of
 
-from eyot.bench.actions import parts_called, said_in
 from eyot.bench.judgement import Judgement, counting
 from eyot.bench.models import Call, CalledGene, Look
 from eyot.bench.siblings import judged_one
 from eyot.collection.models import Animal
 from eyot.collection.wording import gene_statement
-from eyot.homes.label_words import welfare_of
+from eyot.homes.label_words import parts_known, proven_words, welfare_of
 from eyot.homes.listing import hatched
 from eyot.homes.standing import Kept
 from eyot.photos import files
@@ -55,7 +53,7 @@ def content_of(row: Kept, *, photos: bool) -> Document:
     assert row.call is not None
     clutch = clutch_of_any(row.collection, row.egg.clutch.code)
     judgement = judged_one(clutch)
-    parts = parts_called(judgement, row.egg, said_in(row.call))
+    parts = parts_known(judgement, row)
     sires = [entry.sire for entry in clutch.clutch_sires.all()]
     parents = [row.egg.kept_as.dam, row.egg.kept_as.sire] if clutch.elsewhere and row.egg.kept_as else []
     dam = clutch.dam or (parents[0] if parents else None)
@@ -88,28 +86,19 @@ def content_of(row: Kept, *, photos: bool) -> Document:
 
 def _genes(row: Kept, parts: Sequence[Part], judgement: Judgement) -> list[Document]:
     """Each gene with how it is known; what was proven since stands over what was called."""
-    wording = wording_of(parts, judgement.naming)
+    proven = proven_words(row)
+    wording = wording_of(parts, judgement.naming, proven)
     told = {one.gene: one for one in (*wording.sure, *wording.likely, *wording.possible)}
-    proofs = {proof.gene: proof for proof in row.egg.proofs.all()}
     assert row.call is not None
     chances = {one.gene: one.chance for one in row.call.genes.all()}
     genes = []
     for part in parts:
-        proof = proofs.pop(part.gene, None)
-        if proof is None:
-            chance = part.chance if part.said != "likely" else written_chance(chances.get(part.gene, 0.9))
-            genes.append(_gene(judgement, part.gene, part.copies, KNOWN[part.said], chance, told[part.gene].ground))
-            if told[part.gene].proof:
-                genes[-1]["to_settle"] = told[part.gene].proof
-        elif proof.copies:
-            genes.append(_proven(judgement, proof.gene, proof.copies, proof.how, proof.on))
-    genes += [_proven(judgement, one.gene, one.copies, one.how, one.on) for one in proofs.values() if one.copies]
+        known = "proven" if part.gene in proven else KNOWN[part.said]
+        chance = part.chance if part.said != "likely" else written_chance(chances.get(part.gene, 0.9))
+        genes.append(_gene(judgement, part.gene, part.copies, known, chance, told[part.gene].ground))
+        if told[part.gene].proof:
+            genes[-1]["to_settle"] = told[part.gene].proof
     return genes
-
-
-def _proven(judgement: Judgement, gene: str, copies: int, how: str, on: date) -> Document:
-    words = {"bred": "proven by its own young", "tested": "proven by a test", "aged": "plain as it grew up"}[how]
-    return _gene(judgement, gene, copies, "proven", Fraction(1), f"{words}, {on.isoformat()}")
 
 
 def _gene(judgement: Judgement, gene: str, copies: int, known: str, chance: Fraction | None, ground: str) -> Document:

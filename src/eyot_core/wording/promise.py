@@ -6,12 +6,13 @@ more copies, or a gene of which the call says nothing. Saying less is the keeper
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from eyot_core.catalogue.model import Catalogue
 from eyot_core.wording.chances import percent
-from eyot_core.wording.label import Part, part_in_words
+from eyot_core.wording.label import ORDER, Part, part_in_words
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.names import Naming
@@ -50,12 +51,31 @@ class Promise:
     words: str
 
 
-def wording_of(parts: Sequence[Part], naming: Naming) -> Wording:
-    """The parts of a label, sure, likely and possible apart."""
+def with_proofs(parts: Sequence[Part], proven: Mapping[str, int], catalogue: Catalogue) -> list[Part]:
+    """The parts of a label as they are known since some genes were proven: ``proven``, with their copies, 0 where one is not there.
+
+    >>> from eyot_core.catalogue import builtin_catalogue
+    >>> held = [Part("clown", "possible_het", 1, Fraction(2, 3)), Part("fire", "likely", 1, Fraction(1))]
+    >>> [(one.gene, one.said) for one in with_proofs(held, {"clown": 1, "fire": 0}, builtin_catalogue())]
+    [('clown', 'het')]
+    """
+    kept = [part for part in parts if part.gene not in proven]
+    for gene, copies in proven.items():
+        if copies and gene in catalogue.genes:
+            is_hidden = catalogue.genes[gene].is_recessive and copies == 1
+            kept.append(Part(gene, "het" if is_hidden else "shown", copies, Fraction(1)))
+    return sorted(kept, key=lambda part: ORDER.index(part.said))
+
+
+def wording_of(parts: Sequence[Part], naming: Naming, proven: Mapping[str, str] | None = None) -> Wording:
+    """The parts of a label, sure, likely and possible apart. ``proven``: of genes that were proven, by what, in words."""
+    proven = proven or {}
     groups: dict[str, list[Held]] = {"sure": [], "likely": [], "possible": []}
     for part in parts:
         group = {"shown": "sure", "het": "sure", "likely": "likely"}.get(part.said, "possible")
-        groups[group].append(Held(part.gene, part_in_words(part, naming), _ground(part), _proof(part, naming)))
+        groups[group].append(
+            Held(part.gene, part_in_words(part, naming), proven.get(part.gene) or _ground(part), _proof(part, naming))
+        )
     return Wording(*(tuple(rows) for rows in groups.values()))
 
 
@@ -132,7 +152,7 @@ def promises(lookup: Lookup, text: str, parts: Sequence[Part]) -> list[Promise]:
 def _more_than(said: Statement, part: Part | None, lookup: Lookup, text: str) -> Promise | None:
     name = written(said, lookup)
     if part is None:
-        return Promise(said.gene, f"says {name}; the call says nothing of it")
+        return Promise(said.gene, f"says {name}; nothing that is known says so")
     held = part_in_words(part, lookup.naming)
     is_certain = part.said in ("shown", "het")
     if said.copies > part.copies or (said.copies == part.copies and said.two_chance and not is_certain):

@@ -11,11 +11,11 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from eyot_core.wording.label import by_gene, by_trade_names
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.names import Naming
 from eyot_core.wording.promise import promises, wording_of
 
-from eyot.bench.actions import label_of, parts_called, said_in
 from eyot.bench.siblings import judged_one
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import subject_of
@@ -25,7 +25,7 @@ from eyot.homes.buyers import waiting_for
 from eyot.homes.entered import decision_in, price_in
 from eyot.homes.forms import EventForm, FateForm, LabelForm
 from eyot.homes.issuing import dealt_with
-from eyot.homes.label_words import welfare_of
+from eyot.homes.label_words import parts_known, proven_words, welfare_of
 from eyot.homes.lifeline import line_of
 from eyot.homes.standing import Kept, hatchlings_of, kept_rows, not_to_be_sold
 from eyot.homes.staying import reasons_to_stay, shortlist
@@ -66,11 +66,11 @@ def home_page(request: CollectionRequest, code: str, number: int, refused: Refus
     }
     if row.call and row.egg.is_open:
         judgement = judged_one(clutch_of_any(request.collection, code))
-        said = said_in(row.call)
-        parts = parts_called(judgement, row.egg, said)
-        context["wording"] = wording_of(parts, judgement.naming)
-        context["trade"] = label_of(judgement, row.egg, said, trade=True)
-        context["beyond"] = promises(Lookup(judgement.catalogue), row.label, parts) if row.own_label else []
+        parts = parts_known(judgement, row)
+        context["wording"] = wording_of(parts, judgement.naming, proven_words(row))
+        context["known_now"] = by_gene(parts, judgement.naming)
+        context["trade"] = by_trade_names(parts, judgement.naming)
+        context["beyond"] = promises(Lookup(judgement.catalogue), row.label, parts)
     return render(request, "homes/home.html", context, status=422 if refused else 200)
 
 
@@ -114,7 +114,7 @@ def labelled(request: CollectionRequest, row: Kept) -> None:
             f"{row.egg} has no call yet, so that nothing can be said of it. Make one on the bench. Nothing was changed."
         )
     judgement = judged_one(clutch_of_any(request.collection, row.egg.clutch.code))
-    parts = parts_called(judgement, row.egg, said_in(row.call))
+    parts = parts_known(judgement, row)
     is_own = values["text"] and values["text"] != row.call.label
     beyond = [one.words for one in promises(Lookup(judgement.catalogue), values["text"], parts)] if is_own else []
     write_label(row, request.member, values["text"], price, beyond, timezone.now(), knowing=values["knowing"])
