@@ -57,6 +57,7 @@ VALUES: dict[str, Any] = {
     "note_id": "none",
     "size": "thumb-1",
     "token": "none",
+    "year": 2026,
     "photo_id": uuid4(),
 }
 """What stands in the example of an address; a number of a row is 1."""

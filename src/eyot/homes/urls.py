@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.homes.views import everyone, hatchling, offered, printing, rack, selling
+from eyot.homes.views import everyone, hatchling, offered, printing, rack, season_report, selling
 
 EGG = "clutches/<slug:code>/<int:number>/home/"
 urlpatterns = [
@@ -29,6 +29,8 @@ urlpatterns = [
     path(f"{EGG}shed/", hatchling.shed, name="note-shed"),
     path(f"{EGG}health/", hatchling.health, name="note-health"),
     path(f"{EGG}out/<int:issued>/", hatchling.dealt, name="old-words"),
+    path("season/<int:year>/report/", season_report.report_page, name="report"),
+    path("season/<int:year>/report.pdf", season_report.report_pdf, name="report-pdf"),
     path("offer/<str:token>/", offered.offered_page, name="offer"),
     path("offer/<str:token>/<int:number>/", offered.one_page, name="offer-one"),
     path("offer/<str:token>/<int:number>/ask/", offered.asked, name="offer-ask"),
