@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
+import pypdfium2
 from django.contrib.auth import get_user_model
 from django.utils import timezone
 from playwright.sync_api import Page, expect
@@ -16,6 +17,7 @@ from eyot.bench.actions import Answer, record_look
 from eyot.collection.models import Collection
 from eyot.demo.loading import load_demo
 from eyot.demo.scenario import BOUGHT
+from eyot.homes.models import BuyersPage
 from eyot.inbox.models import InboxPhoto
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
@@ -34,10 +36,9 @@ DESK_VIEWS = {
     "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
     "reference": "/reference/",
-    "look-alikes": "/reference/notes/L13/",
+    "homes": "/homes/?sort=ready",
+    "list": "/homes/list/",
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
-    "why": "/clutches/W-02/2/why/vanilla/",
-    "closing": "/clutches/V-06/closing/",
     "hets": "/hets/",
     "side-by-side": "/clutches/W-02/2/side-by-side/?stage=shed&place=belly_edge",
 }
@@ -67,8 +68,7 @@ class Shots(Journey):
         self.visit(desk, f"/photos/{strip.pk}/")
         self.shoot(desk, "strip")
         sallow = self.collection.animals.get(name="Sallow").pk
-        trait = self.collection.new_traits.get().pk
-        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{sallow}/"), ("proving", f"/proving/{trait}/")):
+        for name, path in (*DESK_VIEWS.items(), ("animal", f"/animals/{sallow}/")):
             self.visit(desk, path)
             self.shoot(desk, name)
         oldest = max(Photo.objects.exclude(line={}), key=lambda photo: photo.egg.photos.exclude(line={}).count()).egg
@@ -78,12 +78,31 @@ class Shots(Journey):
         table = Egg.objects.get(kept_as__name=BOUGHT.name)
         self.visit(desk, f"/clutches/{table.clutch.code}/{table.number}/")
         self.shoot(desk, "table")
+        self.print(desk)
+        outside = self.context(**PHONE, color_scheme="light").new_page()
+        outside.goto(f"{self.live_server_url}/offer/{BuyersPage.objects.get().token}/")
+        self.shoot(outside, "buyers-phone")
         phone = self.member(**PHONE, color_scheme="dark")
         self.visit(phone, "/clutches/W-04/3/")
         phone.get_by_role("button", name="All looks").tap()
         self.shoot(phone, "bench-phone")
         self.visit(phone, "/clutches/W-04/cutting/#egg-3")
         self.shoot(phone, "cutting-phone")
+
+    def print(self, desk: Page) -> None:
+        """A sheet of labels and a paper, as they come from the printer."""
+        self.visit(desk, "/homes/labels/")
+        for box in desk.locator(".label-ticks input").all():
+            box.check()
+        desk.locator("[name=sheet]").select_option("tub")
+        with desk.expect_download() as labels:
+            desk.get_by_role("button", name="Print as PDF").click()
+        self.visit(desk, "/clutches/V-05/1/home/")
+        with desk.expect_download() as paper:
+            desk.get_by_role("button", name="As PDF").click()
+        for name, download in (("labels", labels), ("paper", paper)):
+            document = pypdfium2.PdfDocument(Path(download.value.path()).read_bytes())
+            document[0].render(scale=1.5).to_pil().save(FOLDER / f"{name}.png")
 
     def fill_inbox(self, desk: Page) -> None:
         """Beside the demo's evening photos of one whose card is missing."""

@@ -4,19 +4,24 @@ from __future__ import annotations
 
 import csv
 import io
+import tempfile
 from datetime import timedelta
 from unittest.mock import patch
 
 import pypdfium2
-from django.test import Client
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, override_settings
 from django.utils import timezone
+from PIL import Image
 
 from eyot.homes import list_pages
 from eyot.homes.buyers import MOST_WAITING, make_page
 from eyot.homes.models import BuyersPage, Fate, ListPrint, Reservation
 from eyot.homes.standing import all_kept
+from eyot.photos.actions import add_photo
+from eyot.photos.models import Photo
 from eyot.shared.refusal import Refused
-from tests.jobs import do_jobs
+from tests.jobs import do_jobs, stored_in
 from tests.web.test_homes import HomesCase
 from tests.web.test_rights import OF_A_GUEST, OF_A_PERSON, addresses
 
@@ -136,6 +141,26 @@ class ForBuyers(OfferedCase):
         ):
             with self.assertRaisesMessage(Refused, words):
                 make_page(self.collection, self.keeper, chosen, title, "", days, self.now)
+
+
+class Photos(OfferedCase):
+    def test_photos_are_shown_without_the_place_where_they_were_taken(self) -> None:
+        exif = Image.Exif()
+        exif.get_ifd(0x8825)[2] = (51.0, 30.0, 0.0)
+        file = io.BytesIO()
+        Image.new("RGB", (900, 700), (120, 90, 60)).save(file, "JPEG", exif=exif)
+        self.assertTrue(Image.open(io.BytesIO(file.getvalue())).getexif().get_ifd(0x8825))
+        with tempfile.TemporaryDirectory() as folder, override_settings(STORAGES=stored_in(folder)):
+            upload = SimpleUploadedFile("a.jpg", file.getvalue(), "image/jpeg")
+            added = [add_photo(egg, self.keeper, upload, "shed", self.now) for egg in (self.one, self.egg(2, "V-05"))]
+            do_jobs()
+            own, other = (Photo.objects.get(pk=one.pk) for one in added if isinstance(one, Photo))
+            self.assertContains(self.outside.get(self.link), f"photos/{own.pk}/{own.thumb}.jpg")
+            answer = self.outside.get(f"{self.link}photos/{own.pk}/{own.page}.jpg")
+            shown = Image.open(io.BytesIO(b"".join(answer.streaming_content)))  # type: ignore[attr-defined]
+            self.assertEqual((shown.size, dict(shown.getexif())), ((900, 700), {}))
+            for path in (f"{own.pk}/{own.full}", f"{other.pk}/{other.page}"):
+                self.assertEqual(self.outside.get(f"{self.link}photos/{path}.jpg").status_code, 404)
 
 
 class Asking(OfferedCase):

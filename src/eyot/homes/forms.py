@@ -22,7 +22,7 @@ def _states() -> Iterable[tuple[str, str]]:
 class FateForm(EntryForm):
     """What becomes of a hatchling."""
 
-    state = ChosenField(_states, label="What becomes of it")
+    state = ChosenField(_states, label="What becomes of it", words="What becomes of it")
     on = TodayField(label="Since")
     who = LineField(80, label="For whom, or who has it")
     until = DayField(label="Reserved until", required=False)

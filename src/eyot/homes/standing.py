@@ -47,8 +47,10 @@ class Kept:
 
     @property
     def state(self) -> str:
-        """What becomes of it; to be decided where nothing is said."""
-        return self.fate.state if self.fate else Fate.State.OPEN
+        """What becomes of it: where nothing is said, one that hatched here and is an animal of its own by now is held back."""
+        if self.fate:
+            return self.fate.state
+        return Fate.State.HELD if self.egg.kept_as and not self.egg.clutch.elsewhere else Fate.State.OPEN
 
     @property
     def died(self) -> bool:
