@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from eyot_core.wording.names import Naming
 
+from eyot.animals.individuals import individual_of
 from eyot.bench.actions import make_call
 from eyot.bench.siblings import judged
 from eyot.collection.catalogue import catalogue_of
@@ -257,6 +258,12 @@ class OwnWords(HomesCase):
         self.assertContains(answer, "promises more than the call", status_code=422)
         self.client.post("/clutches/V-05/1/home/label/", {"text": "Pinstripe Mojave", "price": "320"})
         self.assertEqual(self.row(1, "V-05").label, "Pinstripe Mojave")
+
+    def test_a_grown_animals_label_is_what_its_record_states(self) -> None:
+        animal = self.collection.animals.get(name="Fescue")
+        egg = individual_of(animal)
+        row = next(row for row in all_kept(self.collection) if row.egg.pk == egg.pk)
+        self.assertEqual(row.label, "Mojave, het Piebald (proven)")
 
     def test_without_a_call_there_is_no_label(self) -> None:
         self.assertContains(self.save(3, text="Banana"), "no call yet", status_code=422)  # type: ignore[arg-type]

@@ -10,7 +10,11 @@ from functools import cached_property
 
 from django.db.models import Q, QuerySet
 
+from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.statements import written
+
 from eyot.bench.models import Call, CalledGene
+from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
 from eyot.homes.models import Fate, Issued, OwnLabel
 from eyot.photos.models import Photo
@@ -74,9 +78,18 @@ class Kept:
 
     @property
     def label(self) -> str:
-        """What stands on its label: the keeper's words, else the call's; empty where neither is there."""
+        """What stands on its label: the keeper's words, else the call's; of an animal that was never called here its record's. Empty where
+        there is none of them."""
         own = self.own_label
-        return own.text if own and own.text else self.call.label if self.call else ""
+        return own.text if own and own.text else self.call.label if self.call else self.stated
+
+    @cached_property
+    def stated(self) -> str:
+        """What is stated of the animal that it is by now, as a line of genes; empty where there is none, or nothing is stated."""
+        if self.egg.kept_as is None:
+            return ""
+        lookup = Lookup(catalogue_of(self.collection))
+        return ", ".join(written(gene.as_statement(), lookup) for gene in self.egg.kept_as.genes.all())
 
     @property
     def price(self) -> Decimal | None:
@@ -165,7 +178,9 @@ def hatchlings_of(collection: Collection) -> QuerySet[Egg]:
     return (
         eggs.filter(hatched)
         .select_related("clutch__collection", "clutch__dam", "kept_as")
-        .prefetch_related("events", "weighings", "fates", "own_labels", "calls__genes", "issued__call")
+        .prefetch_related(
+            "events", "weighings", "fates", "own_labels", "calls__genes", "issued__call", "proofs", "kept_as__genes"
+        )
         .order_by("-clutch__laid_on", "clutch__code", "number")
     )
 
