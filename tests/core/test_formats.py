@@ -43,6 +43,7 @@ EXAMPLES = {
     "said": "hear",
     "called": "label",
     "wanted": "wish",
+    "planned": "project",
 }
 ESTIMATED = "stranger"
 READ_AS = {"line": "texts", "hear": "texts"}  # where the schema of what goes in is not named as the command
@@ -54,7 +55,7 @@ ANSWERS = {
     "prove": "ways",
     "line": "lines",
 }
-ANSWERS |= {"hear": "heard", "label": "labelled", "wish": "wished"}
+ANSWERS |= {"hear": "heard", "label": "labelled", "wish": "wished", "project": "plans"}
 REWRITE = "EYOT_REWRITE"  # set it to write the answers of the examples anew
 # What no schema can say: what exists, what sums, what excludes one another.
 BEYOND_SCHEMAS = {
@@ -80,7 +81,9 @@ def schema(name: str) -> Any:
 
 
 def validator(name: str) -> Draft202012Validator:
-    shared = [(f"eyot:{one}", Resource.from_contents(schema(one))) for one in ("catalogue", "cross", "reference")]
+    shared = [
+        (f"eyot:{one}", Resource.from_contents(schema(one))) for one in ("catalogue", "cross", "project", "reference")
+    ]
     registry: Registry = Registry().with_resources(shared)
     return Draft202012Validator(schema(name), registry=registry)
 

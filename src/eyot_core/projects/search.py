@@ -1,0 +1,258 @@
+"""Plans found: which pairings, and what to hold back of each, lead to a goal from the animals that are there.
+
+Built up generation by generation from animals as they most likely are: of every pair what could be held back of it that is told by
+sight or certain, and brings the goal nearer; the best of each kind go on. What leads to the goal is then followed exactly
+(:mod:`eyot_core.projects.plan`), and the plans that are soonest are given, each of another kind.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import product
+
+from eyot_core.genetics.inheritance import FEMALE, MALE
+from eyot_core.projects.genomes import Genome, Room, Wanted, certain_from, least_copies, told_by_sight
+from eyot_core.projects.plan import Follower, Outlook, Own, Rules, Step
+
+KEPT_OF_A_KIND, KEPT = 3, 60
+"""How many ways to an animal of one kind are followed on, and to animals of any kind in a generation."""
+FOLLOWED, GIVEN = 36, 5
+"""How many plans are followed exactly, and how many are given."""
+LIKELY = 0.25
+"""From which chance on an animal is taken to be what it may be, while plans are sought."""
+NEVER = 1e9
+
+
+@dataclass(frozen=True)
+class Found:
+    """A plan with what comes of it."""
+
+    steps: tuple[Step, ...]
+    outlook: Outlook
+
+
+@dataclass(frozen=True, eq=False)
+class _Piece:
+    """An animal that is there, or that could be held back. ``least``: copies that it has for certain; ``steps``: how one comes by it,
+    ``soon``: about when it may be paired; ``kind``: what tells one way to it from another."""
+
+    id: str
+    sex: int
+    genome: Genome
+    least: Mapping[str, int]
+    steps: tuple[Step, ...]
+    soon: float
+    first: int
+    depth: int
+    kind: tuple[object, ...] = field(default=())
+
+
+@dataclass
+class Search:
+    """One search. ``told``: hears what share of it is done."""
+
+    room: Room
+    rules: Rules
+    animals: Sequence[Own]
+    goal: Wanted
+    told: Callable[[float], None] = lambda share: None
+
+    def __post_init__(self) -> None:
+        self._fitting: dict[tuple[Genome, Genome, tuple[tuple[str, int], ...], int | None], tuple[float, Genome]] = {}
+        self._number = 0
+
+    def plans(self) -> list[Found]:
+        """The plans that are soonest, each of another kind; none where nothing leads there."""
+        own = [self._own(animal) for animal in self.animals]
+        layers, ends = [self._useful(own)], []
+        for depth in range(1, self.rules.generations + 1):
+            ends += list(self._ends(layers, depth))
+            if depth < self.rules.generations and depth < self.rules.places:
+                layers.append(self._grown(layers, depth))
+            self.told(0.5 * depth / self.rules.generations)
+        ends.sort(key=lambda end: end[0])
+        return self._followed([steps for _, steps in ends])
+
+    def _own(self, animal: Own) -> _Piece:
+        likely = max(
+            animal.genomes.items(),
+            key=lambda one: (one[1] >= LIKELY, self._worth_of(one[0]), one[1]),
+        )[0]
+        least = {gene: least_copies(animal.genomes, self.room, gene) for gene in self.goal.genes}
+        return _Piece(animal.id, animal.sex, likely, least, (), float(animal.ready), animal.ready, 0, (likely,))
+
+    def _worth_of(self, genome: Genome) -> float:
+        return sum(min(self.room.copies(genome, gene), copies) / copies for gene, copies in self.goal.genes.items())
+
+    def _useful(self, own: Sequence[_Piece]) -> list[_Piece]:
+        """Of animals that are alike the soonest; those that have nothing of the goal last, as partners."""
+        best: dict[tuple[object, ...], list[_Piece]] = {}
+        for piece in sorted(own, key=lambda one: (one.soon, one.id)):
+            best.setdefault((piece.sex, piece.genome), []).append(piece)
+        kept = [piece for alike in best.values() for piece in alike[:2]]
+        return sorted(kept, key=lambda piece: -self._worth_of(piece.genome))[:KEPT]
+
+    def _pairs(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[_Piece, _Piece]]:
+        """Dams and sires of whom one at least came in the generation before."""
+        newest = layers[depth - 1]
+        new = {id(piece) for piece in newest}
+        every = [piece for layer in layers[:depth] for piece in layer]
+        for one, other in product(newest, every):
+            dam, sire = (one, other) if one.sex == FEMALE else (other, one)
+            if one.sex != other.sex and len(_joined(one, other)) + 1 <= self.rules.places:
+                if one.sex == MALE and id(other) in new:
+                    continue  # come by from the other side
+                yield dam, sire
+
+    def _ends(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[float, tuple[Step, ...]]]:
+        if len(layers) < depth:
+            return
+        for dam, sire in self._pairs(layers, depth):
+            chance, _ = self._fits(dam, sire, self.goal)
+            if chance > 0 and self._is_told(self.goal, dam, sire):
+                first = max(dam.first, sire.first)
+                soon = max(dam.soon, sire.soon) + self._seasons(chance)
+                yield soon, (*_joined(dam, sire), Step(first, dam.id, sire.id, self._name(), self.goal))
+
+    def _grown(self, layers: Sequence[Sequence[_Piece]], depth: int) -> list[_Piece]:
+        """What could be held back of the pairs of a generation and brings the goal nearer than either parent."""
+        best: dict[tuple[object, ...], list[_Piece]] = {}
+        for dam, sire in self._pairs(layers, depth):
+            before = max(self._told_worth(dam.least), self._told_worth(sire.least))
+            for genes in self._keeps(dam, sire):
+                if self._told_worth(genes) == len(self.goal.genes):
+                    continue  # it is the goal, whatever its sex
+                if self._told_worth(genes) <= before and not self._joins(genes, dam, sire):
+                    continue
+                for sex in (FEMALE, MALE):
+                    piece = self._piece(dam, sire, Wanted(genes, sex), depth)
+                    if piece:
+                        best.setdefault(piece.kind, []).append(piece)
+        alike = [sorted(pieces, key=lambda one: one.soon)[:KEPT_OF_A_KIND] for pieces in best.values()]
+        grown = sorted(
+            (piece for pieces in alike for piece in pieces), key=lambda one: (-self._told_worth(one.least), one.soon)
+        )
+        return grown[: 2 * KEPT]
+
+    def _joins(self, genes: Mapping[str, int], dam: _Piece, sire: _Piece) -> bool:
+        """Has it genes of both parents, though no more of them?"""
+        return all(any(parent.least.get(gene, 0) < copies for gene, copies in genes.items()) for parent in (dam, sire))
+
+    def _told_worth(self, genes: Mapping[str, int]) -> float:
+        return sum(min(genes.get(gene, 0), copies) / copies for gene, copies in self.goal.genes.items())
+
+    def _keeps(self, dam: _Piece, sire: _Piece) -> list[dict[str, int]]:
+        """What could be asked of a hatchling of a pair: as much as can be told, and as much as costs no luck with recessives."""
+        most, easy = {}, {}
+        for gene, copies in self.goal.genes.items():
+            parents = [self.room.copies(one.genome, gene) for one in (dam, sire)]
+            carried = sum(count > 0 for count in parents)
+            certain = certain_from([dam.least[gene], sire.least[gene]], 1)
+            if self.room.catalogue.genes[gene].is_recessive:
+                if carried == 2 and copies == 2:
+                    most[gene] = 2
+                if certain:
+                    easy[gene] = 1
+                    most.setdefault(gene, 1)
+            elif carried:
+                most[gene] = (
+                    min(copies, carried) if told_by_sight(self.room.catalogue, gene, min(copies, carried)) else 1
+                )
+                easy[gene] = 1
+        keeps = [most] if most else []
+        if easy and easy != most:
+            keeps.append(easy)
+        return keeps
+
+    def _piece(self, dam: _Piece, sire: _Piece, keep: Wanted, depth: int) -> _Piece | None:
+        chance, genome = self._fits(dam, sire, keep)
+        if chance <= 0:
+            return None
+        first = max(dam.first, sire.first)
+        ready = self.rules.ready_after(keep.sex if keep.sex is not None else FEMALE)
+        soon = max(dam.soon, sire.soon) + self._seasons(chance) + ready
+        name = self._name()
+        steps = (*_joined(dam, sire), Step(first, dam.id, sire.id, name, keep))
+        kind = (keep.sex, genome, tuple(sorted(keep.genes.items())))
+        least = {gene: keep.genes.get(gene, 0) for gene in self.goal.genes}
+        return _Piece(name, keep.sex or FEMALE, genome, least, steps, soon, first + ready, depth, kind)
+
+    def _name(self) -> str:
+        self._number += 1
+        return f"#{self._number}"
+
+    def _fits(self, dam: _Piece, sire: _Piece, keep: Wanted) -> tuple[float, Genome]:
+        """The chance that one egg becomes what is wanted, and what it then most likely is."""
+        key = (dam.genome, sire.genome, tuple(sorted(keep.genes.items())), keep.sex)
+        if key not in self._fitting:
+            young = self.room.young(dam.genome, sire.genome)
+            fitting: dict[Genome, float] = {}
+            for (sex, genome), chance in young.items():
+                if self.room.has(genome, sex, keep):
+                    fitting[genome] = fitting.get(genome, 0.0) + chance
+            likely = max(fitting, key=lambda one: (fitting[one], str(one)), default=())
+            self._fitting[key] = (sum(fitting.values()) * self.rules.hatch, likely)
+        return self._fitting[key]
+
+    def _seasons(self, chance: float) -> float:
+        """How many seasons one waits for it beyond the first, on average."""
+        success = 1 - (1 - min(1.0, chance)) ** self.rules.young
+        return 1 / success - 1 if success > 0 else NEVER
+
+    def _is_told(self, keep: Wanted, dam: _Piece, sire: _Piece) -> bool:
+        return all(
+            told_by_sight(self.room.catalogue, gene, copies)
+            or certain_from([dam.least[gene], sire.least[gene]], copies)
+            for gene, copies in keep.genes.items()
+        )
+
+    def _followed(self, plans: Sequence[tuple[Step, ...]]) -> list[Found]:
+        animals = {animal.id: animal for animal in self.animals}
+        likely = {animal.id: self._own(animal).genome for animal in self.animals}
+        found: dict[object, Found] = {}
+        for number, steps in enumerate(_different(plans, likely)[:FOLLOWED]):
+            named = _named(steps)
+            outlook = Follower(self.room, self.rules, animals, named, self.goal).outlook()
+            if outlook.by_season and outlook.by_season[-1] > 0:
+                found[number] = Found(named, outlook)
+            self.told(0.5 + 0.5 * (number + 1) / FOLLOWED)
+        order = sorted(found.values(), key=_soonest)
+        return order[:GIVEN]
+
+
+def _soonest(found: Found) -> tuple[float, float]:
+    median = found.outlook.median
+    return (NEVER if median is None else median, -sum(found.outlook.by_season))
+
+
+def _joined(dam: _Piece, sire: _Piece) -> tuple[Step, ...]:
+    """The steps to both, each once."""
+    return tuple({step.id: step for step in (*dam.steps, *sire.steps)}.values())
+
+
+def _different(plans: Sequence[tuple[Step, ...]], likely: Mapping[str, Genome]) -> list[tuple[Step, ...]]:
+    """The first of each kind: plans in which animals of the same kinds are paired for the same."""
+    kinds: dict[object, tuple[Step, ...]] = {}
+    for steps in plans:
+        names = {step.id: place for place, step in enumerate(steps)}
+        kind = tuple(
+            (
+                likely.get(step.dam, names.get(step.dam)),
+                likely.get(step.sire, names.get(step.sire)),
+                step.keep.sex,
+                tuple(sorted(step.keep.genes.items())),
+            )
+            for step in steps
+        )
+        kinds.setdefault(kind, steps)
+    return list(kinds.values())
+
+
+def _named(steps: Sequence[Step]) -> tuple[Step, ...]:
+    """The steps with short names for what is held back."""
+    names = {step.id: f"H{place}" for place, step in enumerate(steps, start=1)}
+    return tuple(
+        Step(step.season, names.get(step.dam, step.dam), names.get(step.sire, step.sire), names[step.id], step.keep)
+        for step in steps
+    )
