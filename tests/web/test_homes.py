@@ -19,7 +19,7 @@ from eyot.collection.models import CarriedGene
 from eyot.homes.actions import Decision, decide, feed, note_health, note_shed, write_label
 from eyot.homes.issuing import issue
 from eyot.homes.models import Fate, Issued
-from eyot.homes.standing import Kept, all_kept
+from eyot.homes.standing import Kept, all_kept, kept_here
 from eyot.homes.staying import reasons_to_stay, within_its_kind
 from eyot.homes.today import tasks_of_homes
 from eyot.photos.models import Photo
@@ -117,6 +117,13 @@ class WhatBecomes(HomesCase):
         answer = self.client.post("/homes/decide/", {"egg": eggs, "state": S.LISTED, "on": self.today.isoformat()})
         self.assertContains(answer, "no call yet", status_code=422)
         self.assertEqual({self.row(2).state, self.row(3).state}, {S.OPEN})
+
+    def test_who_is_gone_is_not_read_where_only_those_here_count(self) -> None:
+        names = [row.name for row in kept_here(self.collection)]
+        self.assertEqual(names, [row.name for row in all_kept(self.collection) if row.is_here])
+        self.assertNotIn("25-V05-2", names)
+        self.decide(2, S.OPEN, "V-05")
+        self.assertIn("25-V05-2", [row.name for row in kept_here(self.collection)], "it came back")
 
     def test_filters_show_who_is_so(self) -> None:
         for query, there, gone in (

@@ -26,6 +26,7 @@ PAGES = (
         "/season.ics",
         "/hets/",
     ),
+    *("/homes/", "/homes/list/", "/homes/rack/", "/homes/today/", "/homes/labels/", "/papers/"),
     *(
         "/pairings/?dam=Marram&sire=Fathom",
         "/clutches/W-04/",

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from django.core.paginator import Page, Paginator
+from django.http import QueryDict
+
 from eyot_core.wording.names import Naming
 
 from eyot.homes.models import Fate
@@ -34,6 +37,7 @@ class Asked:
     sex: str = ""
     clutch: str = ""
     price: Decimal | None = None
+    ready: bool = False
     sort: str = "clutch"
     trouble: str = ""
 
@@ -51,6 +55,7 @@ class Asked:
             str(query.get("sex", "")),
             str(query.get("clutch", "")).strip(),
             price,
+            bool(query.get("ready")),
             _one_of(str(query.get("sort", "")), SORTS, "clutch"),
             trouble,
         )
@@ -93,6 +98,7 @@ def shown(rows: Sequence[Kept], asked: Asked) -> list[Kept]:
         and (not asked.gene or asked.gene in row.genes)
         and (not asked.sex or row.egg.sex == asked.sex)
         and row.egg.clutch.code.lower().startswith(asked.clutch.lower())
+        and (row.is_ready or not asked.ready)
         and (asked.price is None or (row.price is not None and row.price <= asked.price))
     ]
     return sorted(some, key=ORDERS[asked.sort]) if asked.sort in ORDERS else some
@@ -102,6 +108,21 @@ def genes_in(rows: Sequence[Kept], naming: Naming) -> list[tuple[str, str]]:
     """The genes that any of them is called to have, with their names."""
     genes = {gene for row in rows for gene in row.genes if gene in naming.catalogue.genes}
     return sorted(((gene, naming.gene(gene)) for gene in genes), key=lambda pair: pair[1].lower())
+
+
+PAGE = 100
+
+
+def page_of(rows: Sequence[Kept], query: Mapping[str, Any]) -> Page[Kept]:
+    """One page of many rows, as an address asks for it: the first where it asks for none that is there."""
+    return Paginator(list(rows), PAGE).get_page(query.get("page"))
+
+
+def without_page(query: QueryDict) -> str:
+    """What an address asks for, but for the page."""
+    asked = query.copy()
+    asked.pop("page", None)
+    return asked.urlencode()
 
 
 COLUMNS = ("id", "label", "sex", "hatched", "parents", "grams", "meals", "sheds", "ready", "state", "price", "currency")

@@ -8,7 +8,8 @@ from datetime import date
 from decimal import Decimal
 from functools import cached_property
 
-from django.db.models import Q, QuerySet
+from django.db.models import OuterRef, Q, QuerySet, Subquery, Value
+from django.db.models.functions import Coalesce
 
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.statements import written
@@ -179,7 +180,15 @@ def hatchlings_of(collection: Collection) -> QuerySet[Egg]:
         eggs.filter(hatched)
         .select_related("clutch__collection", "clutch__dam", "kept_as")
         .prefetch_related(
-            "events", "weighings", "fates", "own_labels", "calls__genes", "issued__call", "proofs", "kept_as__genes"
+            "events",
+            "weighings",
+            "fates",
+            "own_labels",
+            "calls__genes",
+            "issued__call",
+            "proofs",
+            "kept_as__genes",
+            "clutch__clutch_sires__sire",
         )
         .order_by("-clutch__laid_on", "clutch__code", "number")
     )
@@ -191,6 +200,14 @@ def kept_rows(collection: Collection, eggs: Iterable[Egg]) -> list[Kept]:
     photos = Photo.objects.filter(egg__in=eggs, kind=Photo.Kind.BACK, sizes_done__gt=0)
     newest = {photo.egg_id: photo for photo in photos.order_by("egg_id", "-taken_at").distinct("egg_id")}
     return [Kept(egg, collection, newest.get(egg.pk)) for egg in eggs]
+
+
+def kept_here(collection: Collection) -> list[Kept]:
+    """Those that are alive and with the keeper: what is gone is not read."""
+    fates = Fate.objects.filter(egg=OuterRef("pk")).order_by("-made_at", "-pk").values("state")[:1]
+    eggs = hatchlings_of(collection).exclude(state=Egg.State.DEAD)
+    eggs = eggs.annotate(last_fate=Coalesce(Subquery(fates), Value(Fate.State.OPEN.value)))
+    return kept_rows(collection, eggs.exclude(last_fate__in=(Fate.State.SOLD, Fate.State.GIVEN)))
 
 
 def all_kept(collection: Collection) -> list[Kept]:

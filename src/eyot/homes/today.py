@@ -9,7 +9,7 @@ from django.urls import reverse
 from eyot.collection.models import Collection
 from eyot.homes.buyers import waiting_for
 from eyot.homes.models import Fate
-from eyot.homes.standing import Kept, all_kept
+from eyot.homes.standing import Kept, kept_here
 from eyot.season.today import Task
 from eyot.shared.units import short_day, spelled_day
 
@@ -18,7 +18,7 @@ NAMED = 4
 
 def tasks_of_homes(collection: Collection, today: date) -> list[Task]:
     """What was asked for, what is ready to go, what is reserved no longer, and where old words stand."""
-    rows = all_kept(collection)
+    rows = kept_here(collection)
     homes = reverse("homes")
     tasks = [
         Task(

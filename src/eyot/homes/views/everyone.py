@@ -17,7 +17,7 @@ from eyot.collection.middleware import CollectionRequest
 from eyot.homes.actions import decide_all
 from eyot.homes.entered import decision_in
 from eyot.homes.forms import FateForm, RulesForm
-from eyot.homes.listing import HERE, SORTS, STATES, Asked, genes_in, shown
+from eyot.homes.listing import HERE, SORTS, STATES, Asked, genes_in, page_of, shown, without_page
 from eyot.homes.standing import all_kept, chosen, not_to_be_sold
 from eyot.homes.today import tasks_of_homes
 from eyot.shared.forms import as_sent, entered
@@ -30,7 +30,8 @@ def homes_page(request: CollectionRequest, refused: Refused | None = None) -> Ht
     naming = Naming(catalogue_of(request.collection))
     asked = Asked.of(request.GET, request.collection.currency, HERE)
     context = {
-        "rows": shown(rows, asked),
+        "rows": page_of(shown(rows, asked), request.GET),
+        "query": without_page(request.GET),
         "total": sum(not row.egg.clutch.elsewhere or row.fate is not None for row in rows),
         "asked": asked,
         "states": STATES,

@@ -21,7 +21,7 @@ from eyot.homes.label_pages import label_pages, write_pdf
 from eyot.homes.label_words import label_words
 from eyot.homes.models import Issued, LabelSheet
 from eyot.homes.sheets import add_sheet, sheet_of, sheets_of
-from eyot.homes.standing import all_kept, chosen
+from eyot.homes.standing import all_kept, chosen, kept_here
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -31,7 +31,7 @@ MOST = 400
 def labels_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
     """Who is to get a label, on which sheet, from which place on."""
     asked = request.POST if request.method == "POST" else request.GET
-    rows = [row for row in all_kept(request.collection) if row.is_here]
+    rows = kept_here(request.collection)
     ticked = asked.getlist("egg")
     context = {
         "rows": rows,

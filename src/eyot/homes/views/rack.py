@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 from eyot.collection.middleware import CollectionRequest
 from eyot.homes.actions import feed
 from eyot.homes.forms import FeedingForm
-from eyot.homes.standing import Kept, all_kept
+from eyot.homes.standing import Kept, kept_here
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -33,8 +33,7 @@ def rack_page(request: CollectionRequest, refused: Refused | None = None) -> Htt
 
 def _rows(request: CollectionRequest) -> list[Kept]:
     """All that are here, those that hatched elsewhere last."""
-    rows = [row for row in all_kept(request.collection) if row.is_here]
-    return sorted(rows, key=lambda row: row.egg.clutch.elsewhere)
+    return sorted(kept_here(request.collection), key=lambda row: row.egg.clutch.elsewhere)
 
 
 @require_POST

@@ -16,9 +16,9 @@ from eyot.homes.buyers import make_page, settle, withdraw_page
 from eyot.homes.forms import PageForm
 from eyot.homes.issuing import issue
 from eyot.homes.list_pages import order
-from eyot.homes.listing import COLUMNS, SORTS, Asked, cells, genes_in, shown
+from eyot.homes.listing import COLUMNS, SORTS, Asked, cells, genes_in, page_of, shown, without_page
 from eyot.homes.models import Fate, Issued, ListPrint
-from eyot.homes.standing import Kept, all_kept, chosen
+from eyot.homes.standing import Kept, all_kept, chosen, kept_here
 from eyot.shared.csv_files import csv_of
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
@@ -39,12 +39,13 @@ def _ticked(request: CollectionRequest) -> list[Kept]:
 
 def list_page(request: CollectionRequest, refused: Refused | None = None, **_: object) -> HttpResponse:
     """Who is to be had, with photos; filters apply as they change."""
-    rows = all_kept(request.collection)
+    rows = kept_here(request.collection)
     asked = _asked(request)
     listed = [row for row in rows if row.state in dict(TO_BE_HAD) and row.is_here]
     now = timezone.now()
     context = {
-        "rows": shown(rows, asked),
+        "rows": page_of(shown(rows, asked), request.GET),
+        "query": without_page(request.GET),
         "asked": asked,
         "states": TO_BE_HAD,
         "sorts": SORTS,
