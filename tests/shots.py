@@ -21,6 +21,7 @@ from eyot.homes.models import BuyersPage
 from eyot.inbox.models import InboxPhoto
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
+from eyot.projects.models import Project
 from eyot.season.models import Egg
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, PHONE
@@ -32,10 +33,8 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs/screenshots"
 PATIENCE_SECONDS = 240
 DESK_VIEWS = {
     "season": "/",
-    "clutch": "/clutches/W-04/",
     "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
-    "reference": "/reference/",
     "homes": "/homes/?sort=ready",
     "list": "/homes/list/",
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
@@ -77,6 +76,7 @@ class Shots(Journey):
         table = Egg.objects.get(kept_as__name=BOUGHT.name)
         self.visit(desk, f"/clutches/{table.clutch.code}/{table.number}/")
         self.shoot(desk, "table")
+        self.plan(desk)
         self.print(desk)
         outside = self.context(**PHONE, color_scheme="light").new_page()
         outside.goto(f"{self.live_server_url}/offer/{BuyersPage.objects.get().token}/")
@@ -87,6 +87,16 @@ class Shots(Journey):
         self.shoot(phone, "bench-phone")
         self.visit(phone, "/clutches/W-04/cutting/#egg-3")
         self.shoot(phone, "cutting-phone")
+
+    def plan(self, desk: Page) -> None:
+        """Plans beside one another, and a project in its second season."""
+        self.visit(desk, f"/projects/{Project.objects.get().pk}/?clutch=yes")
+        self.shoot(desk, "project")
+        self.visit(desk, "/projects/")
+        desk.get_by_label("What it is to be, as breeders write it").fill("leopard mojave piebald")
+        desk.get_by_role("button", name="Find plans").click()
+        expect(desk.get_by_role("heading", name="Plans for")).to_be_visible()
+        self.shoot(desk, "plans")
 
     def print(self, desk: Page) -> None:
         """A sheet of labels and a paper, as they come from the printer."""

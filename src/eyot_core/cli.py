@@ -26,7 +26,7 @@ ANSWERS = {
     "hear": "wording.answer:heard_answer",
     "label": "wording.label:label_answer",
     "wish": "hatchery.wishes:wish_answer",
-    "project": "projects.answer:project_answer",
+    "project": "generations.answer:project_answer",
     "plate": "drawing.answer:plate_answer",
     "strip-drawing": "drawing.answer:strip_drawing_answer",
 }

@@ -60,6 +60,7 @@ INSTALLED_APPS = [
     "eyot.hets",
     "eyot.homes",
     "eyot.papers",
+    "eyot.projects",
     "eyot.reference",
     "eyot.lineup",
     "eyot.demo",

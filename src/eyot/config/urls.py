@@ -18,6 +18,7 @@ urlpatterns = [
     path("", include("eyot.hets.urls")),
     path("", include("eyot.homes.urls")),
     path("", include("eyot.papers.urls")),
+    path("", include("eyot.projects.urls")),
     path("", include("eyot.reference.urls")),
     path("", include("eyot.safekeeping.urls")),
     path("", include("eyot.phone.urls")),

@@ -1,4 +1,4 @@
-"""What becomes of last year's hatchlings in the demo: fed, shed, priced, listed, reserved, sold, and one page for buyers."""
+"""What becomes of last year's hatchlings in the demo: fed, shed, priced, listed, reserved, sold, one page for buyers, and a project."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from eyot.homes.actions import Decision, decide, write_label
 from eyot.homes.buyers import ask, make_page
 from eyot.homes.models import Fate
 from eyot.homes.standing import Kept, all_kept
+from eyot.projects.actions import begin, hold_for
 from eyot.season.models import Egg, EggEvent
 
 S = Fate.State
@@ -79,3 +80,22 @@ def _offer(collection: Collection, keeper: AbstractBaseUser, rows: Sequence[Kept
     page = make_page(collection, keeper, rows, "To be had at Withy Bed", words, 30, now - timedelta(days=2))
     first = rows[0]
     ask(page, first, "Somebody at the ferry", "by the link’s reply form", "Is it eating on its own?", now)
+
+
+def begin_project(collection: Collection, keeper: AbstractBaseUser, now: datetime) -> None:
+    """A project in its second season: what was to be held back of the first was, and the next pairing is due."""
+    own = {animal.name: f"a{animal.pk}" for animal in collection.animals.filter(name__in=("Sedge", "Bittern"))}
+    wanted = [
+        {"gene": gene, "copies": copies} for gene, copies in (("ultramel", 2), ("gravel", 1), ("orange_dream", 1))
+    ]
+    first = {"id": "H1", "genes": wanted[:2], "sex": "male"}
+    plan = [
+        {"season": 0, "dam": own["Sedge"], "sire": own["Bittern"], "keep": first},
+        {"season": 1, "dam": own["Sedge"], "sire": "H1", "keep": {"id": "H2", "genes": wanted}},
+    ]
+    rules = {"eggs": 6, "hatch": 0.9, "seasons": 6}
+    project = begin(
+        collection, keeper, "Gravel orange dream ultramel", {"genes": wanted}, rules, plan, now - timedelta(days=365)
+    )
+    egg = Egg.objects.get(clutch__collection=collection, clutch__code="V-09", number=3)
+    hold_for(project, "H1", egg, keeper, now - timedelta(days=300))

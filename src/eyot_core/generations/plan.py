@@ -17,8 +17,8 @@ from math import comb
 
 import numpy as np
 
+from eyot_core.generations.genomes import Genome, Room, Wanted, Young
 from eyot_core.genetics.inheritance import FEMALE
-from eyot_core.projects.genomes import Genome, Room, Wanted, Young
 
 MOST_WORLDS, MOST_STATES, MOST_COUNTS = 400, 6_000, 4_000
 PLAYED = 20_000

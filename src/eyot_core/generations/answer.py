@@ -6,12 +6,12 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from eyot_core.catalogue.model import Catalogue
+from eyot_core.generations.genomes import Room, Wanted, cannot_be, certain_from, least_copies, told_by_sight
+from eyot_core.generations.plan import Follower, Outlook, Own, Rules, Step
+from eyot_core.generations.search import Search
 from eyot_core.genetics.animals import parent_from
 from eyot_core.genetics.inheritance import FEMALE, MALE, SEXES
 from eyot_core.parsing import Node, shown
-from eyot_core.projects.genomes import Room, Wanted, cannot_be, certain_from, least_copies, told_by_sight
-from eyot_core.projects.plan import Follower, Outlook, Own, Rules, Step
-from eyot_core.projects.search import Search
 
 RULES = ("eggs", "hatch", "clutches", "female_ready", "male_ready", "seasons", "generations", "places", "rest")
 MOST_ANIMALS, MOST_SEASONS, MOST_STEPS = 2_000, 40, 12

@@ -2,7 +2,7 @@
 
 Built up generation by generation from animals as they most likely are: of every pair what could be held back of it that is told by
 sight or certain, and brings the goal nearer; the best of each kind go on. What leads to the goal is then followed exactly
-(:mod:`eyot_core.projects.plan`), and the plans that are soonest are given, each of another kind.
+(:mod:`eyot_core.generations.plan`), and the plans that are soonest are given, each of another kind.
 """
 
 from __future__ import annotations
@@ -11,9 +11,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import product
 
+from eyot_core.generations.genomes import Genome, Room, Wanted, certain_from, least_copies, told_by_sight
+from eyot_core.generations.plan import Follower, Outlook, Own, Rules, Step
 from eyot_core.genetics.inheritance import FEMALE, MALE
-from eyot_core.projects.genomes import Genome, Room, Wanted, certain_from, least_copies, told_by_sight
-from eyot_core.projects.plan import Follower, Outlook, Own, Rules, Step
 
 KEPT_OF_A_KIND, KEPT = 3, 60
 """How many ways to an animal of one kind are followed on, and to animals of any kind in a generation."""
@@ -22,6 +22,7 @@ FOLLOWED, GIVEN = 36, 5
 LIKELY = 0.25
 """From which chance on an animal is taken to be what it may be, while plans are sought."""
 NEVER = 1e9
+ALL = 1e-9
 
 
 @dataclass(frozen=True)
@@ -100,10 +101,14 @@ class Search:
         every = [piece for layer in layers[:depth] for piece in layer]
         for one, other in product(newest, every):
             dam, sire = (one, other) if one.sex == FEMALE else (other, one)
-            if one.sex != other.sex and len(_joined(one, other)) + 1 <= self.rules.places:
+            if one.sex != other.sex and self._all_live(dam, sire) and len(_joined(one, other)) + 1 <= self.rules.places:
                 if one.sex == MALE and id(other) in new:
                     continue  # come by from the other side
                 yield dam, sire
+
+    def _all_live(self, dam: _Piece, sire: _Piece) -> bool:
+        """Does none of their young die of its genes? A pairing of which some do is not proposed."""
+        return sum(self.room.young(dam.genome, sire.genome).values()) > 1 - ALL
 
     def _ends(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[float, tuple[Step, ...]]]:
         if len(layers) < depth:

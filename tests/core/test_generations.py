@@ -10,9 +10,9 @@ from unittest.mock import patch
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.errors import InputError
+from eyot_core.generations import plan as plan_module
+from eyot_core.generations.answer import project_answer
 from eyot_core.parsing import Node
-from eyot_core.projects import plan as plan_module
-from eyot_core.projects.answer import project_answer
 
 CATALOGUE = builtin_catalogue()
 Json = dict[str, Any]
@@ -258,6 +258,12 @@ class Sought(TestCase):
         goal = [entry("mojave"), entry("butter")]
         [first, *_] = answered(animals, goal)["plans"]
         self.assertAlmostEqual(first["by_season"][0], at_least_one(0.25 * 0.9, 6), places=11)
+
+    def test_pairings_of_which_some_die_are_not_proposed(self) -> None:
+        animals = [animal("A", "female", entry("spider"), PASTEL), animal("B", "male", entry("spider"))]
+        animals += [animal("C", "female", PASTEL)]
+        for one in answered(animals, [entry("spider"), PASTEL], sex="male")["plans"]:
+            self.assertNotIn(("A", "B"), [(each["dam"], each["sire"]) for each in one["steps"]])
 
     def test_plans_are_different_and_the_soonest_first(self) -> None:
         animals = [VISUAL, SINGLE, animal("C", "male", PASTEL, entry("clown")), animal("D", "female", PASTEL)]

@@ -1,0 +1,255 @@
+"""A project in the core's form: the animals as the record has them, the goal, the rules; plans found and followed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Any
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.errors import InputError
+from eyot_core.generations.genomes import Room, Wanted, cannot_be
+from eyot_core.generations.plan import Follower, Outlook, Own, Rules, Step
+from eyot_core.generations.search import Found, Search
+from eyot_core.genetics.animals import parent_from
+from eyot_core.genetics.inheritance import FEMALE, MALE, SEXES
+from eyot_core.parsing import Node
+from eyot_core.wording.statements import Statement
+
+from eyot.animals.holdbacks import statements_of
+from eyot.bench.siblings import judged
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Animal, CarriedGene, Collection
+from eyot.projects.models import HeldFor, Project
+from eyot.season.models import Egg
+from eyot.season.queries import clutch_of
+from eyot.shared.refusal import Refused
+
+Genes = list[dict[str, Any]]
+Steps = list[dict[str, Any]]
+MOST_SOUGHT = 120
+"""Animals among which plans are sought: those that have something of the goal first."""
+
+
+@dataclass(frozen=True)
+class Stock:
+    """An animal that a project may use: under which name the plan has it, and what is known of it."""
+
+    id: str
+    name: str
+    sex: str
+    genes: tuple[dict[str, Any], ...]
+    ready: int
+    animal: Animal | None = None
+
+
+def goal_genes(goal: Mapping[str, Any]) -> dict[str, int]:
+    """The genes of a goal with their copies."""
+    return {one["gene"]: one["copies"] for one in goal["genes"]}
+
+
+def check_goal(catalogue: Catalogue, genes: Mapping[str, int]) -> None:
+    """:class:`Refused` for a goal that no animal can be."""
+    if not genes:
+        raise Refused("Say which genes it is to have. Nothing was changed.", field="line")
+    if reason := cannot_be(catalogue, genes):
+        raise Refused(f"No animal can be so: {reason}. Nothing was changed.", field="line")
+
+
+def stock_of(collection: Collection, rules: Rules, today: date) -> list[Stock]:
+    """The keeper's own animals, with the seasons from which they may be paired: by age, and a season later where one is too light."""
+    animals = collection.animals.filter(archived_on=None, elsewhere=False).exclude(sex="")
+    rows = []
+    for animal in animals.prefetch_related("genes", "weighings"):
+        ready = _ready(animal, rules, today)
+        rows.append(
+            Stock(
+                f"a{animal.pk}", animal.name, animal.sex, _entries(list(animal.genes.all()), animal.sex), ready, animal
+            )
+        )
+    return rows
+
+
+def _entries(genes: Sequence[CarriedGene], sex: str) -> tuple[dict[str, Any], ...]:
+    entries = [gene.as_entry() for gene in genes]
+    return tuple(entry if sex == "male" else {k: v for k, v in entry.items() if k != "on"} for entry in entries)
+
+
+def _ready(animal: Animal, rules: Rules, today: date) -> int:
+    sex = FEMALE if animal.sex == "female" else MALE
+    age = today.year - animal.hatched_on.year if animal.hatched_on else rules.ready_after(sex)
+    waits = max(0, rules.ready_after(sex) - age)
+    least = animal.collection.dam_least_g if sex == FEMALE else animal.collection.sire_least_g
+    last = max(animal.weighings.all(), key=lambda one: (one.on, one.pk), default=None)
+    return max(waits, 1 if last and last.grams < least else 0)
+
+
+def held_stock(project: Project, rules: Rules, season: int) -> dict[str, Stock]:
+    """What was held back for steps, by their names: as the animal that it is by now, else as its call says."""
+    stock = {}
+    for row in project.held.select_related("egg__clutch", "egg__kept_as"):
+        egg = row.egg
+        hatched = (egg.out_on.year if egg.out_on else project.first_year + season) - project.first_year
+        sex = egg.sex or (egg.kept_as.sex if egg.kept_as else "")
+        after = rules.ready_after(FEMALE if sex == "female" else MALE)
+        genes = (
+            _entries(list(egg.kept_as.genes.all()), sex)
+            if egg.kept_as
+            else tuple(_entry(one, sex) for one in statements_of_hatchling(egg))
+        )
+        stock[row.step] = Stock(row.step, str(egg.kept_as or egg.code), sex, genes, max(0, hatched + after - season))
+    return stock
+
+
+def _entry(one: Statement, sex: str) -> dict[str, Any]:
+    return CarriedGene.stating(Animal(sex=sex), one).as_entry()
+
+
+def statements_of_hatchling(egg: Egg) -> list[Statement]:
+    """What its last call says of a hatchling's genes; nothing without one."""
+    call = egg.calls.prefetch_related("genes").last()
+    if call is None or egg.clutch.elsewhere:
+        return []
+    clutch = clutch_of(egg.clutch.collection, egg.clutch.code)
+    judgement = judged(clutch)
+    return statements_of(call, judgement, next(one for one in clutch.eggs.all() if one.pk == egg.pk))
+
+
+@dataclass
+class Reckoner:
+    """A goal and rules with the animals that there are, in the core's form."""
+
+    catalogue: Catalogue
+    goal: Wanted
+    rules: Rules
+    room: Room
+    animals: dict[str, Own]
+
+    @classmethod
+    def of(
+        cls,
+        catalogue: Catalogue,
+        goal: Mapping[str, Any],
+        rules: Rules,
+        stock: Sequence[Stock],
+        steps: Steps = (),  # type: ignore[assignment]
+    ) -> Reckoner:
+        """:class:`Refused` where an animal is entered as none can be."""
+        genes = goal_genes(goal)
+        sex = SEXES.index(goal["sex"]) if goal.get("sex") else None
+        asked = [one["gene"] for step in steps for one in step["keep"]["genes"]]
+        room = Room.about(catalogue, [*genes, *asked])
+        animals = {one.id: _own(one, catalogue, room) for one in stock}
+        return cls(catalogue, Wanted(genes, sex), rules, room, animals)
+
+    def outlook(self, steps: Steps) -> Outlook:
+        """What comes of steps."""
+        return Follower(self.room, self.rules, self.animals, [step_from(one) for one in steps], self.goal).outlook()
+
+    def plans(self) -> list[Found]:
+        """Plans, the soonest first."""
+        some = sorted(self.animals.values(), key=lambda one: -self._worth(one))[:MOST_SOUGHT]
+        return Search(self.room, self.rules, some, self.goal).plans()
+
+    def _worth(self, one: Own) -> float:
+        return max(
+            sum(min(self.room.copies(genome, gene), copies) for gene, copies in self.goal.genes.items())
+            for genome in one.genomes
+        )
+
+    def missing(self) -> list[str]:
+        """Genes of the goal that no animal here can have."""
+        return [
+            gene
+            for gene in self.goal.genes
+            if not any(self.room.copies(genome, gene) for own in self.animals.values() for genome in own.genomes)
+        ]
+
+    def is_there(self) -> str:
+        """The animal that is the goal already; empty where there is none."""
+        for own in self.animals.values():
+            if all(self.room.has(genome, own.sex, self.goal) for genome in own.genomes):
+                return own.id
+        return ""
+
+
+def _own(one: Stock, catalogue: Catalogue, room: Room) -> Own:
+    sex = SEXES.index(one.sex) if one.sex in SEXES else FEMALE
+    known = [entry for entry in one.genes if entry["gene"] in catalogue.genes]
+    try:
+        parent = parent_from(Node({"genes": known}), catalogue, is_sire=sex == MALE)
+    except InputError as error:
+        raise Refused(f"{one.name} is entered as no animal can be: {error.message}. Nothing was changed.") from None
+    return Own(one.id, sex, room.of_parent(parent), one.ready)
+
+
+def step_from(one: Mapping[str, Any]) -> Step:
+    """A step from the core's form."""
+    keep = one["keep"]
+    sex = SEXES.index(keep["sex"]) if keep.get("sex") else None
+    genes = {gene["gene"]: gene["copies"] for gene in keep["genes"]}
+    return Step(one["season"], one["dam"], one["sire"], keep["id"], Wanted(genes, sex))
+
+
+def rules_from(values: Mapping[str, Any]) -> Rules:
+    """The rules as they were kept."""
+    return replace(Rules(), **values)
+
+
+def names_in(project: Project) -> dict[str, str]:
+    """Of own animals, as they are called while plans are sought, the names that a project's plan has for them."""
+    return {f"a{row.animal_id}": row.name for row in project.in_plan.all()}
+
+
+def name_of(project: Project, name: str) -> str:
+    """What an animal of a plan is called, be it here or not."""
+    row = next((row for row in project.in_plan.select_related("animal") if row.name == name), None)
+    return row.animal.name if row else name
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How a project stands: the season that it is in, what was held back, the steps that are left, and what comes of them from now on."""
+
+    project: Project
+    season: int
+    held: Mapping[str, HeldFor]
+    stock: Mapping[str, Stock]
+    left: Steps
+    outlook: Outlook | None
+    gone: list[str]
+
+    @property
+    def due(self) -> Steps:
+        """The steps whose pairing is due: both are there and may be paired."""
+        return [
+            step
+            for step in self.left
+            if all(name in self.stock and self.stock[name].ready == 0 for name in (step["dam"], step["sire"]))
+        ]
+
+
+def standing_of(
+    project: Project, today: date, more: Mapping[str, Stock] | None = None, rules: Rules | None = None
+) -> Standing:
+    """The project as the record has it today. ``more``: hatchlings taken for steps, to see what they would change; ``rules``: others
+    than its own."""
+    rules = rules or rules_from(project.rules)
+    season = max(0, today.year - project.first_year)
+    held = {row.step: row for row in project.held.select_related("egg__clutch", "egg__kept_as")}
+    kept = {**held_stock(project, rules, season), **(more or {})}
+    named = names_in(project)
+    own = [replace(one, id=named.get(one.id, one.id)) for one in stock_of(project.collection, rules, today)]
+    stock = {one.id: one for one in own} | kept
+    left = [
+        {**step, "season": max(0, step["season"] - season)} for step in project.plan if step["keep"]["id"] not in kept
+    ]
+    names = {name for step in left for name in (step["dam"], step["sire"])}
+    to_come = {step["keep"]["id"] for step in left}
+    gone = sorted(name_of(project, name) for name in names - set(stock) - to_come)
+    if gone or not left:
+        return Standing(project, season, held, stock, left, None, gone)
+    used = [one for name, one in stock.items() if name in names]
+    reckoner = Reckoner.of(catalogue_of(project.collection), project.goal, rules, used, project.plan)
+    return Standing(project, season, held, stock, left, reckoner.outlook(left), [])

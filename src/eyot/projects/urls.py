@@ -1,0 +1,16 @@
+"""The addresses of projects."""
+
+from django.urls import path
+
+from eyot.projects import views
+
+urlpatterns = [
+    path("projects/", views.projects_page, name="projects"),
+    path("projects/find/", views.find, name="find-plans"),
+    path("projects/begin/", views.begun, name="begin-project"),
+    path("projects/today/", views.today, name="projects-today"),
+    path("projects/<int:number>/", views.project_page, name="project"),
+    path("projects/<int:number>/close/", views.closed, name="close-project"),
+    path("projects/<int:number>/hold/", views.held, name="hold-for"),
+    path("clutches/<slug:code>/serves/", views.clutch_serves, name="clutch-serves"),
+]

@@ -1,0 +1,242 @@
+"""Projects: sought, begun, followed; what if; and whom they hold back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core import signing
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_POST
+
+from eyot_core.generations.answer import as_json
+from eyot_core.wording.line import understood
+from eyot_core.wording.lookup import Lookup
+from eyot_core.wording.names import Naming
+
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.middleware import CollectionRequest
+from eyot.projects.actions import begin, close, hold_for
+from eyot.projects.board import Row, plan_rows, project_row, row_of_outlook, usual_rules
+from eyot.projects.forms import BuyForm, GoalForm
+from eyot.projects.kin import kin_of
+from eyot.projects.models import Project
+from eyot.projects.reckoning import Reckoner, check_goal, names_in, rules_from, standing_of, stock_of
+from eyot.projects.serving import serving
+from eyot.projects.tree import tree_of
+from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncertain_of, without
+from eyot.season.models import Egg
+from eyot.season.queries import clutch_of
+from eyot.season.today import Task
+from eyot.shared.forms import as_sent, entered
+from eyot.shared.refusal import Refused, refusals_on
+
+SALT = "projects.plan"
+
+
+def projects_page(request: CollectionRequest, refused: Refused | None = None, **more: Any) -> HttpResponse:
+    """All projects, each as it stands today; and where another is sought."""
+    today = timezone.localdate()
+    projects = list(request.collection.projects.all())
+    context = {
+        "rows": [project_row(project, today) for project in projects],
+        "form": as_sent(refused, GoalForm, initial=usual_rules(request.collection)),
+        "refused": refused,
+        "here": "pairings",
+        **more,
+    }
+    return render(request, "projects/projects.html", context, status=422 if refused else 200)
+
+
+@require_POST
+@refusals_on(projects_page)
+def find(request: CollectionRequest) -> HttpResponse:
+    """Plans for a goal, beside one another."""
+    values = entered(request, GoalForm)
+    catalogue = catalogue_of(request.collection)
+    read = understood(Lookup(catalogue), values["line"])
+    if read.unknown or read.questions:
+        raise Refused(f"{read.left_open} Nothing was sought.", field="line")
+    genes = {one.gene: one.copies for one in read.statements}
+    check_goal(catalogue, genes)
+    goal: dict[str, Any] = {"genes": [{"gene": gene, "copies": copies} for gene, copies in genes.items()]}
+    if values["sex"]:
+        goal["sex"] = values["sex"]
+    rules = _rules_in(values)
+    stock = stock_of(request.collection, rules_from(rules), timezone.localdate())
+    reckoner = Reckoner.of(catalogue, goal, rules_from(rules), stock)
+    naming = Naming(catalogue)
+    if reached := reckoner.is_there():
+        name = next(one.name for one in stock if one.id == reached)
+        raise Refused(f"{name} is what you want already. Nothing was sought.", field="line")
+    if missing := reckoner.missing():
+        names = ", ".join(naming.gene(gene) for gene in missing)
+        raise Refused(f"Nobody here can have {names}: no plan can begin. Nothing was sought.", field="line")
+    plans = [as_json(one.steps, one.outlook) for one in reckoner.plans()]
+    there = {one.id: one for one in stock}
+    rows = [
+        (
+            row,
+            tree_of(plan["steps"], there, catalogue, list(genes)),
+            kin_of(request.collection, plan["steps"]),
+            signing.dumps({"goal": goal, "rules": rules, "plan": plan["steps"]}, salt=SALT, compress=True),
+        )
+        for plan, row in zip(plans, plan_rows(plans, timezone.localdate().year), strict=True)
+    ]
+    return projects_page(request, plans=rows, goal_words=values["line"], sought=True)
+
+
+def _rules_in(values: dict[str, Any]) -> dict[str, Any]:
+    rules = {
+        name: values[name]
+        for name in ("eggs", "clutches", "female_ready", "male_ready", "rest", "seasons", "generations", "places")
+    }
+    bounds = {
+        "eggs": 40,
+        "clutches": 4,
+        "female_ready": 12,
+        "male_ready": 12,
+        "seasons": 15,
+        "generations": 5,
+        "places": 8,
+    }
+    for name, most in bounds.items():
+        if not 1 <= rules[name] <= most:
+            raise Refused(
+                f"{GoalForm.base_fields[name].label}: from 1 to {most}, not {rules[name]}. Nothing was sought.",
+                field=name,
+            )
+    if rules["rest"] > 5 or not 0 < values["hatch"] <= 100:
+        raise Refused("A dam rests for at most 5 seasons, and from 1 to 100 of 100 eggs hatch. Nothing was sought.")
+    return {**rules, "hatch": values["hatch"] / 100}
+
+
+@require_POST
+@refusals_on(projects_page)
+def begun(request: CollectionRequest) -> HttpResponse:
+    """A plan is chosen: the project begins."""
+    try:
+        chosen = signing.loads(request.POST.get("plan", ""), salt=SALT)
+    except signing.BadSignature:
+        raise Refused("That plan did not come whole. Seek it again; nothing was changed.") from None
+    project = begin(
+        request.collection,
+        request.member,
+        request.POST.get("name", ""),
+        chosen["goal"],
+        chosen["rules"],
+        chosen["plan"],
+        timezone.now(),
+    )
+    return redirect("project", project.pk)
+
+
+def _project(request: CollectionRequest, number: int) -> Project:
+    return get_object_or_404(request.collection.projects.select_related("collection"), pk=number)
+
+
+def project_page(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
+    """One project as it stands, its tree, its kin, and what if."""
+    project = _project(request, number)
+    today = timezone.localdate()
+    standing = standing_of(project, today)
+    catalogue = catalogue_of(request.collection)
+    cases: list[Case] = []
+    try:
+        cases = _cases(request, project)
+    except Refused as reason:
+        refused = refused or reason
+    goal = [one["gene"] for one in project.goal["genes"]]
+    kin = kin_of(request.collection, project.plan, names_in(project))
+    context = {
+        "project": project,
+        "row": project_row(project, today),
+        "standing": standing,
+        "names": {name: one.name for name, one in standing.stock.items()},
+        "tree": tree_of(project.plan, standing.stock, catalogue, goal),
+        "kin": kin,
+        "close_kin": [name for name, share in kin.inbreeding.items() if 100 * share >= project.kin_percent],
+        "cases": [(case, row_of_outlook(case.outlook, project.first_year + standing.season)) for case in cases],
+        "uncertain": [
+            (one, gene, Naming(catalogue).gene(gene), chance) for one, gene, chance in uncertain_of(standing)
+        ],
+        "used": [one for one in standing.stock.values() if one.animal],
+        "buy_form": as_sent(refused, BuyForm),
+        "refused": refused,
+        "here": "pairings",
+    }
+    return render(request, "projects/project.html", context, status=422 if refused else 200)
+
+
+def _cases(request: CollectionRequest, project: Project) -> list[Case]:
+    """The cases that an address asks for."""
+    asked, today = request.GET, timezone.localdate()
+    cases = []
+    standing = standing_of(project, today)
+    if asked.get("clutch") and standing.outlook:
+        cases.append(one_more_clutch(standing))
+    if asked.get("buy", "").strip():
+        sex = asked.get("buy_sex") if asked.get("buy_sex") in ("female", "male") else "male"
+        cases.append(bought(project, asked["buy"], str(sex), today))
+    if asked.get("without"):
+        cases.append(without(project, asked["without"], today))
+    if "." in asked.get("test", ""):
+        animal, gene = asked["test"].split(".", 1)
+        cases += tested(standing, animal, gene, today)
+    return cases
+
+
+@require_POST
+@refusals_on(project_page)
+def closed(request: CollectionRequest, number: int) -> HttpResponse:
+    """A project ends, or goes on again."""
+    close(_project(request, number), request.member, timezone.now())
+    return redirect("project", number)
+
+
+@require_POST
+@refusals_on(project_page)
+def held(request: CollectionRequest, number: int) -> HttpResponse:
+    """A hatchling is held back for a step."""
+    pk = request.POST.get("egg", "")
+    egg = get_object_or_404(Egg, pk=int(pk) if pk.isdecimal() else 0, clutch__collection=request.collection)
+    hold_for(_project(request, number), request.POST.get("step", ""), egg, request.member, timezone.now())
+    return redirect("project", number)
+
+
+def clutch_serves(request: CollectionRequest, code: str) -> HttpResponse:
+    """Which hatchlings of a clutch bring which project on; one of them alone where its number is asked for."""
+    clutch = clutch_of(request.collection, code)
+    number = request.GET.get("egg", "")
+    eggs = [egg for egg in clutch.eggs.all() if egg.is_open and number in ("", str(egg.number))]
+    rows = serving(request.collection, clutch, eggs, timezone.localdate())
+    return render(request, "projects/parts/serves.html", {"rows": rows, "first_years": _years(rows)})
+
+
+def _years(rows: list[Any]) -> dict[int, int]:
+    return {row.project.pk: row.project.first_year for row in rows}
+
+
+def today(request: CollectionRequest) -> HttpResponse:
+    """The pairings that projects wait for."""
+    day = timezone.localdate()
+    tasks = []
+    wanted: dict[str, list[str]] = {}
+    for project in request.collection.projects.filter(closed_on=None):
+        standing = standing_of(project, day)
+        row: Row = project_row(project, day)
+        if standing.gone:
+            names = ", ".join(standing.gone)
+            tasks.append(
+                Task(f"{project.name} has lost an animal", f"{names}: seek another plan", "Open", row.url, late=True)
+            )
+        for step in standing.due:
+            dam, sire = (standing.stock[step[role]].name for role in ("dam", "sire"))
+            wanted.setdefault(dam, []).append(project.name)
+            tasks.append(Task(f"Pair {dam} with {sire}", f"{project.name}: {row.words}", "Open", row.url))
+    for dam, wanting in wanted.items():
+        if len(set(wanting)) > 1:
+            words = f"{' and '.join(sorted(set(wanting)))} both want her this season"
+            tasks.append(Task(f"{dam} is wanted twice", words, "Open", row.url, late=True))
+    return render(request, "homes/parts/today.html", {"tasks": tasks})

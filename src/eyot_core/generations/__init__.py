@@ -1,0 +1,1 @@
+"""Generations ahead: which pairings lead to an animal that does not exist yet, and how likely by when."""

@@ -1,1 +1,0 @@
-"""Projects over generations: which pairings lead to an animal that does not exist yet, and how likely by when."""
