@@ -13,7 +13,7 @@ from eyot.projects.kin import kin_of
 from eyot.projects.models import Project
 from eyot.projects.reckoning import names_in, standing_of
 from eyot.projects.serving import serving
-from eyot.projects.what_if import bought, one_more_clutch, tested, uncertain_of, without
+from eyot.projects.what_if import bought, one_more_clutch, tested, uncertain_of, without, worth_buying
 from eyot.season.models import Clutch, ClutchSire, Egg
 from eyot.shared.refusal import Refused
 from tests.web.test_homes import HomesCase
@@ -62,6 +62,11 @@ class Sought(ProjectsCase):
             self.assertContains(page, words)
         take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
         self.assertFalse(Project.objects.filter(name="Spotted pied").exists())
+
+    def test_what_a_plan_rests_on_and_what_is_known_of_its_genes_is_told(self) -> None:
+        page = self.seek("leopard mojave piebald")
+        self.assertContains(page, "Rests on Marram (2/3 Piebald), which may be none")  # type: ignore[arg-type]
+        self.assertContains(self.seek("spider leopard"), "wobble")  # type: ignore[arg-type]
 
     def test_what_cannot_be_a_goal_is_told(self) -> None:
         for line, rules, words in (
@@ -171,6 +176,16 @@ class WhatIf(ProjectsCase):
         with self.assertRaisesMessage(Refused, "No gene was understood"):
             bought(self.project, "sunburst", "male", self.today)
 
+    def test_what_one_bought_animal_would_save_is_sought_gene_by_gene(self) -> None:
+        self.assertIn("none would bring it sooner", worth_buying(self.project, self.today)[0].note)
+        self.project.held.all().delete()
+        Animal.objects.filter(name__in=("Quillet", "Bract")).update(archived_on=self.today)
+        best = worth_buying(self.project, self.today)
+        own = without(self.project, "nobody", self.today).outlook
+        assert own and best[0].outlook
+        self.assertLess((best[0].outlook.median, -sum(best[0].outlook.by_season)), (own.median, -sum(own.by_season)))
+        self.assertIn("bought", best[0].words)
+
     def test_without_an_animal_another_plan_is_sought(self) -> None:
         gone = without(self.project, f"a{self.animal('Bract').pk}", self.today)
         self.assertIn("without Bract", gone.words)
@@ -196,6 +211,12 @@ class WhatIf(ProjectsCase):
 
 
 class Kinship(ProjectsCase):
+    def test_the_limit_is_the_keepers(self) -> None:
+        self.client.post(f"/projects/{self.project.pk}/limit/", {"kin_percent": "30"})
+        self.assertNotContains(self.client.get(f"/projects/{self.project.pk}/"), "Closer than your limit")
+        answer = self.client.post(f"/projects/{self.project.pk}/limit/", {"kin_percent": "none"})
+        self.assertContains(answer, "from 1 to 100 %", status_code=422)
+
     def test_back_to_the_dam_is_a_quarter_and_the_blood_is_counted(self) -> None:
         kin = kin_of(self.collection, self.project.plan, names_in(self.project))
         self.assertEqual((kin.inbreeding["H1"], kin.inbreeding["H2"]), (0, 0.25))

@@ -76,6 +76,15 @@ def hold_for(project: Project, step: str, egg: Egg, member: AbstractBaseUser, at
         return record.add(HeldFor(project=project, step=step, egg=egg))
 
 
+def set_limit(project: Project, member: AbstractBaseUser, typed: str, at: datetime) -> None:
+    """From how many per cent of inbreeding on a project warns."""
+    percent = int(typed) if typed.isdecimal() and len(typed) < 4 else 0
+    if not 1 <= percent <= 100:
+        raise Refused(f"The limit of inbreeding lies from 1 to 100 %, not at “{typed[:20]}”. {NOTHING}")
+    with recording(project.collection, member, at, f"project {project.name}: kin from {percent} %", SUBJECT) as record:
+        record.change(project, kin_percent=percent)
+
+
 def close(project: Project, member: AbstractBaseUser, at: datetime) -> None:
     """The project ends, or goes on again."""
     words = "goes on" if project.closed_on else "closed"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -11,11 +11,13 @@ from django.db.models import Count, Q
 from django.urls import reverse
 
 from eyot_core.generations.plan import Outlook, Rules
+from eyot_core.generations.search import Found
 from eyot_core.wording.chances import percent
+from eyot_core.wording.names import Naming
 
 from eyot.collection.models import Collection
 from eyot.projects.models import Project
-from eyot.projects.reckoning import standing_of
+from eyot.projects.reckoning import Stock, standing_of
 from eyot.season.models import Egg
 
 BAR = 60
@@ -77,13 +79,32 @@ def _percent(chance: float) -> str:
     return percent(chance) if chance > NONE else "0 %"
 
 
-def plan_rows(plans: Sequence[dict[str, Any]], year: int) -> list[Row]:
+def plan_rows(plans: Sequence[Found], year: int) -> list[Row]:
     """Plans that were found, beside one another; ``year``: of the season that they begin in."""
-    rows = []
-    for number, plan in enumerate(plans, start=1):
-        outlook = Outlook(tuple(plan["by_season"]), plan.get("error", 0.0), 0.0, ())
-        rows.append(row_of_outlook(outlook, year, f"Plan {number}"))
-    return rows
+    return [row_of_outlook(plan.outlook, year, f"Plan {number}") for number, plan in enumerate(plans, start=1)]
+
+
+def rests_on(plan: Sequence[Mapping[str, Any]], stock: Mapping[str, Stock], naming: Naming) -> list[str]:
+    """What a plan's own animals are not known to carry, of the genes that it is about: with the chance."""
+    names = {step[role] for step in plan for role in ("dam", "sire")}
+    about = {one["gene"] for step in plan for one in step["keep"]["genes"]}
+    return [
+        f"{stock[name].name} ({entry['chance']} {naming.gene(entry['gene'])}), which may be none"
+        for name in sorted(names & set(stock))
+        for entry in stock[name].genes
+        if entry["gene"] in about and entry.get("chance") not in (None, "1")
+    ]
+
+
+def welfare_of_goal(goal: Mapping[str, Any], naming: Naming) -> list[tuple[str, str]]:
+    """The genes of a goal that are known for trouble in animals that show them: name, and what is known."""
+    told = []
+    for one in goal["genes"]:
+        known = one["gene"] in naming.catalogue.genes
+        note = naming.text(one["gene"], "welfare") if known else ""
+        if note and (one["copies"] > 1 or naming.text(one["gene"], "welfare_from") != "2"):
+            told.append((naming.gene(one["gene"]), note))
+    return told
 
 
 def project_row(project: Project, today: date) -> Row:

@@ -27,6 +27,14 @@ class Serves:
     median_before: int | None
     median_after: int | None
 
+    @property
+    def sooner(self) -> str:
+        """By how many seasons its median comes sooner; empty where it does not."""
+        if self.median_before is None or self.median_after is None or self.median_after >= self.median_before:
+            return ""
+        seasons = self.median_before - self.median_after
+        return f"{seasons} season{'' if seasons == 1 else 's'} sooner"
+
 
 def fits(standing: Standing, clutch: Clutch) -> list[dict[str, object]]:
     """The steps that are left and whose pair laid a clutch."""

@@ -75,6 +75,11 @@ class Tree:
     width: float
     height: float
 
+    @property
+    def holdbacks(self) -> int:
+        """How many are held back on the way, the last one too."""
+        return sum(one.is_planned for one in self.animals)
+
 
 def tree_of(plan: Steps, stock: Mapping[str, Stock], catalogue: Catalogue, goal: Sequence[str]) -> Tree:
     """A plan's tree. ``goal``: the genes that the project is about, of which own animals say what they have. An own animal stands in it

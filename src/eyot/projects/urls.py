@@ -11,6 +11,7 @@ urlpatterns = [
     path("projects/today/", views.today, name="projects-today"),
     path("projects/<int:number>/", views.project_page, name="project"),
     path("projects/<int:number>/close/", views.closed, name="close-project"),
+    path("projects/<int:number>/limit/", views.limited, name="kin-limit"),
     path("projects/<int:number>/hold/", views.held, name="hold-for"),
     path("clutches/<slug:code>/serves/", views.clutch_serves, name="clutch-serves"),
 ]

@@ -17,15 +17,15 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
-from eyot.projects.actions import begin, close, hold_for
-from eyot.projects.board import Row, plan_rows, project_row, row_of_outlook, usual_rules
+from eyot.projects.actions import begin, close, hold_for, set_limit
+from eyot.projects.board import Row, plan_rows, project_row, rests_on, row_of_outlook, usual_rules, welfare_of_goal
 from eyot.projects.forms import BuyForm, GoalForm
 from eyot.projects.kin import kin_of
 from eyot.projects.models import Project
 from eyot.projects.reckoning import Reckoner, check_goal, names_in, rules_from, standing_of, stock_of
 from eyot.projects.serving import serving
 from eyot.projects.tree import tree_of
-from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncertain_of, without
+from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncertain_of, without, worth_buying
 from eyot.season.models import Egg
 from eyot.season.queries import clutch_of
 from eyot.season.today import Task
@@ -73,18 +73,21 @@ def find(request: CollectionRequest) -> HttpResponse:
     if missing := reckoner.missing():
         names = ", ".join(naming.gene(gene) for gene in missing)
         raise Refused(f"Nobody here can have {names}: no plan can begin. Nothing was sought.", field="line")
-    plans = [as_json(one.steps, one.outlook) for one in reckoner.plans()]
+    found = reckoner.plans()
+    plans = [as_json(one.steps, one.outlook)["steps"] for one in found]
     there = {one.id: one for one in stock}
     rows = [
         (
             row,
-            tree_of(plan["steps"], there, catalogue, list(genes)),
-            kin_of(request.collection, plan["steps"]),
-            signing.dumps({"goal": goal, "rules": rules, "plan": plan["steps"]}, salt=SALT, compress=True),
+            tree_of(plan, there, catalogue, list(genes)),
+            kin_of(request.collection, plan),
+            rests_on(plan, there, naming),
+            signing.dumps({"goal": goal, "rules": rules, "plan": plan}, salt=SALT, compress=True),
         )
-        for plan, row in zip(plans, plan_rows(plans, timezone.localdate().year), strict=True)
+        for plan, row in zip(plans, plan_rows(found, timezone.localdate().year), strict=True)
     ]
-    return projects_page(request, plans=rows, goal_words=values["line"], sought=True)
+    welfare = welfare_of_goal(goal, naming)
+    return projects_page(request, plans=rows, goal_words=values["line"], welfare=welfare, sought=True)
 
 
 def _rules_in(values: dict[str, Any]) -> dict[str, Any]:
@@ -158,6 +161,7 @@ def project_page(request: CollectionRequest, number: int, refused: Refused | Non
         "kin": kin,
         "close_kin": [name for name, share in kin.inbreeding.items() if 100 * share >= project.kin_percent],
         "cases": [(case, row_of_outlook(case.outlook, project.first_year + standing.season)) for case in cases],
+        "welfare": welfare_of_goal(project.goal, Naming(catalogue)),
         "uncertain": [
             (one, gene, Naming(catalogue).gene(gene), chance) for one, gene, chance in uncertain_of(standing)
         ],
@@ -179,6 +183,8 @@ def _cases(request: CollectionRequest, project: Project) -> list[Case]:
     if asked.get("buy", "").strip():
         sex = asked.get("buy_sex") if asked.get("buy_sex") in ("female", "male") else "male"
         cases.append(bought(project, asked["buy"], str(sex), today))
+    if asked.get("advice"):
+        cases += worth_buying(project, today)
     if asked.get("without"):
         cases.append(without(project, asked["without"], today))
     if "." in asked.get("test", ""):
@@ -192,6 +198,14 @@ def _cases(request: CollectionRequest, project: Project) -> list[Case]:
 def closed(request: CollectionRequest, number: int) -> HttpResponse:
     """A project ends, or goes on again."""
     close(_project(request, number), request.member, timezone.now())
+    return redirect("project", number)
+
+
+@require_POST
+@refusals_on(project_page)
+def limited(request: CollectionRequest, number: int) -> HttpResponse:
+    """From which inbreeding on the keeper is warned."""
+    set_limit(_project(request, number), request.member, request.POST.get("kin_percent", ""), timezone.now())
     return redirect("project", number)
 
 

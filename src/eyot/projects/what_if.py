@@ -19,6 +19,7 @@ from eyot.projects.reckoning import Reckoner, Standing, Stock, rules_from, stock
 from eyot.shared.refusal import Refused
 
 BOUGHT = "bought"
+NEVER = 1e9
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,44 @@ def bought(project: Project, line: str, sex: str, today: date) -> Case:
     entries = tuple(CarriedGene.stating(Animal(sex=sex), one).as_entry() for one in read.statements)
     more = Stock(BOUGHT, "the one that is bought", sex, entries, 0)
     return _best(project, catalogue, [*_own(project, today), more], f"with a {sex} {line.strip()[:60]} bought")
+
+
+def worth_buying(project: Project, today: date) -> list[Case]:
+    """For each gene of the goal an animal bought that has it, a recessive in two copies, of the sex that helps more: soonest first, as far
+    as it is sooner than what is here leads there."""
+    catalogue = catalogue_of(project.collection)
+    naming = Lookup(catalogue).naming
+    own = _best(project, catalogue, _own(project, today), "with what is here").outlook
+    cases = []
+    for one in project.goal["genes"]:
+        gene = catalogue.genes[one["gene"]]
+        copies = one["copies"] if gene.is_recessive else 1
+        words = (
+            f"visual {naming.gene(gene.id)}" if gene.is_recessive and copies == 2 else naming.copies(gene.id, copies)
+        )
+        both = [
+            _best(
+                project,
+                catalogue,
+                [
+                    *_own(project, today),
+                    Stock(BOUGHT, "the one that is bought", sex, ({"gene": gene.id, "copies": copies},), 0),
+                ],
+                f"with a {sex} {words} bought",
+            )
+            for sex in ("male", "female")
+        ]
+        cases.append(min(both, key=_soon))
+    sooner = [case for case in cases if case.outlook and (own is None or _soon(case) < _soon(Case("", own)))]
+    return sorted(sooner, key=_soon) or [
+        Case("one animal bought", own, "none would bring it sooner than those that are here")
+    ]
+
+
+def _soon(case: Case) -> tuple[float, float]:
+    if case.outlook is None:
+        return (NEVER, 0.0)
+    return (NEVER if case.outlook.median is None else case.outlook.median, -round(sum(case.outlook.by_season), 6))
 
 
 def without(project: Project, animal: str, today: date) -> Case:
