@@ -21,6 +21,7 @@ from eyot.homes import list_pages
 from eyot.inbox import filing as inbox_filing
 from eyot.inbox import tasks as inbox_tasks
 from eyot.photos import processing, tasks
+from eyot.projects import seeking
 
 
 def _reckon(collection: int) -> None:
@@ -39,6 +40,7 @@ DOING = {
     "photos.look": tasks.look_over,
     reckoning.JOB: _reckon,
     list_pages.JOB: list_pages.write,
+    seeking.JOB: seeking.sought,
 }
 
 

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-import re
+from unittest.mock import patch
 
 from django.utils import timezone
 
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal, CarriedGene
+from eyot.projects import seeking
 from eyot.projects.actions import hold_for
 from eyot.projects.kin import kin_of
-from eyot.projects.models import Project
+from eyot.projects.models import Project, Seeking
 from eyot.projects.reckoning import names_in, standing_of
 from eyot.projects.serving import serving
 from eyot.projects.what_if import bought, one_more_clutch, tested, uncertain_of, without, worth_buying
 from eyot.season.models import Clutch, ClutchSire, Egg
 from eyot.shared.refusal import Refused
+from tests.jobs import do_jobs
 from tests.web.test_homes import HomesCase
 
 RULES = {
@@ -44,10 +46,9 @@ class ProjectsCase(HomesCase):
         return self.client.post("/projects/find/", RULES | {"line": line} | rules)
 
     def begun(self, line: str, name: str) -> Project:
-        page = self.seek(line).content.decode()  # type: ignore[attr-defined]
-        plan = re.search(r'name="plan" value="([^"]+)"', page)
-        assert plan, page[-3000:]
-        answer = self.client.post("/projects/begin/", {"plan": plan[1], "name": name})
+        found = self.seek(line)["Location"]  # type: ignore[index]
+        self.assertContains(self.client.get(found), "Begin with this plan")
+        answer = self.client.post(f"{found}begin/", {"plan": "1", "name": name})
         self.assertEqual(answer.status_code, 302, answer.content[:500])
         return Project.objects.get(name=name)
 
@@ -64,9 +65,10 @@ class Sought(ProjectsCase):
         self.assertFalse(Project.objects.filter(name="Spotted pied").exists())
 
     def test_what_a_plan_rests_on_and_what_is_known_of_its_genes_is_told(self) -> None:
-        page = self.seek("leopard mojave piebald")
-        self.assertContains(page, "Rests on Marram (2/3 Piebald), which may be none")  # type: ignore[arg-type]
-        self.assertContains(self.seek("spider leopard"), "wobble")  # type: ignore[arg-type]
+        page = self.client.get(self.seek("leopard mojave piebald")["Location"])  # type: ignore[index]
+        self.assertContains(page, "Rests on Marram (2/3 Piebald), which may be none")
+        page = self.client.get(self.seek("spider leopard")["Location"])  # type: ignore[index]
+        self.assertContains(page, "wobble")
 
     def test_what_cannot_be_a_goal_is_told(self) -> None:
         for line, rules, words in (
@@ -85,10 +87,24 @@ class Sought(ProjectsCase):
                 if words != "Not":
                     self.assertContains(self.seek(line, **rules), words, status_code=422)  # type: ignore[arg-type]
 
-    def test_a_plan_that_was_tampered_with_is_not_begun(self) -> None:
-        answer = self.client.post("/projects/begin/", {"plan": "eyJ:1:x", "name": "A"})
-        self.assertContains(answer, "did not come whole", status_code=422)
+    def test_only_a_plan_that_was_found_is_begun(self) -> None:
+        found = self.seek("leopard mojave piebald")["Location"]  # type: ignore[index]
+        for plan in ("", "0", "99", "x"):
+            answer = self.client.post(f"{found}begin/", {"plan": plan, "name": "A"})
+            self.assertContains(answer, "Choose one of the plans", status_code=422)
+        answer = self.client.post(f"{found}begin/", {"plan": "1", "name": self.project.name})
+        self.assertContains(answer, "There is a project", status_code=422)
         self.assertEqual(Project.objects.count(), 1)
+
+    def test_among_many_animals_a_worker_seeks_and_tells_how_far_it_is(self) -> None:
+        with patch.object(seeking, "AT_ONCE", 3):
+            found = self.seek("leopard mojave piebald")["Location"]  # type: ignore[index]
+        self.assertContains(self.client.get(found), "are sought: 0 %")
+        do_jobs()
+        self.assertContains(self.client.get(found), "Begin with this plan")
+        now = self.seek("leopard mojave piebald")["Location"]  # type: ignore[index]
+        first, second = (Seeking.objects.get(pk=int(one.rstrip("/").rsplit("/", 1)[1])) for one in (found, now))
+        self.assertEqual(first.plans, second.plans)
 
 
 class Followed(ProjectsCase):

@@ -53,6 +53,7 @@ OF_SERVERS = {
     "genereckoning",
     "print",
     "listprint",
+    "seeking",
 }
 
 

@@ -65,3 +65,23 @@ class HeldFor(models.Model):
 
     def __str__(self) -> str:
         return f"{self.project}, {self.step}: {self.egg}"
+
+
+class Seeking(models.Model):
+    """Plans that are sought for a goal, or were: how much of the search is done, and what was found. ``plans``: None until it has ended;
+    each with its steps, own animals as ``a12`` by their primary keys, and its outlook."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="seekings")
+    line = models.CharField(max_length=200)
+    goal = models.JSONField()
+    rules = models.JSONField()
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    asked_at = models.DateTimeField()
+    done = models.FloatField(default=0.0)
+    plans = models.JSONField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+    def __str__(self) -> str:
+        return self.line

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
@@ -147,10 +147,10 @@ class Reckoner:
         """What comes of steps."""
         return Follower(self.room, self.rules, self.animals, [step_from(one) for one in steps], self.goal).outlook()
 
-    def plans(self) -> list[Found]:
-        """Plans, the soonest first."""
+    def plans(self, told: Callable[[float], None] = lambda share: None) -> list[Found]:
+        """Plans, the soonest first; ``told`` hears what share of the search is done."""
         some = sorted(self.animals.values(), key=lambda one: -self._worth(one))[:MOST_SOUGHT]
-        return Search(self.room, self.rules, some, self.goal).plans()
+        return Search(self.room, self.rules, some, self.goal, told).plans()
 
     def _worth(self, one: Own) -> float:
         return max(

@@ -7,7 +7,8 @@ from eyot.projects import views
 urlpatterns = [
     path("projects/", views.projects_page, name="projects"),
     path("projects/find/", views.find, name="find-plans"),
-    path("projects/begin/", views.begun, name="begin-project"),
+    path("projects/found/<int:number>/", views.found_page, name="found-plans"),
+    path("projects/found/<int:number>/begin/", views.begun, name="begin-project"),
     path("projects/today/", views.today, name="projects-today"),
     path("projects/<int:number>/", views.project_page, name="project"),
     path("projects/<int:number>/close/", views.closed, name="close-project"),

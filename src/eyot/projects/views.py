@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.core import signing
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
-from eyot_core.generations.answer import as_json
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.names import Naming
@@ -22,7 +20,8 @@ from eyot.projects.board import Row, plan_rows, project_row, rests_on, row_of_ou
 from eyot.projects.forms import BuyForm, GoalForm
 from eyot.projects.kin import kin_of
 from eyot.projects.models import Project
-from eyot.projects.reckoning import Reckoner, check_goal, names_in, rules_from, standing_of, stock_of
+from eyot.projects.reckoning import names_in, rules_from, standing_of, stock_of
+from eyot.projects.seeking import found_in, seek
 from eyot.projects.serving import serving
 from eyot.projects.tree import tree_of
 from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncertain_of, without, worth_buying
@@ -32,10 +31,8 @@ from eyot.season.today import Task
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
-SALT = "projects.plan"
 
-
-def projects_page(request: CollectionRequest, refused: Refused | None = None, **more: Any) -> HttpResponse:
+def projects_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
     """All projects, each as it stands today; and where another is sought."""
     today = timezone.localdate()
     projects = list(request.collection.projects.all())
@@ -44,7 +41,6 @@ def projects_page(request: CollectionRequest, refused: Refused | None = None, **
         "form": as_sent(refused, GoalForm, initial=usual_rules(request.collection)),
         "refused": refused,
         "here": "pairings",
-        **more,
     }
     return render(request, "projects/projects.html", context, status=422 if refused else 200)
 
@@ -58,36 +54,39 @@ def find(request: CollectionRequest) -> HttpResponse:
     read = understood(Lookup(catalogue), values["line"])
     if read.unknown or read.questions:
         raise Refused(f"{read.left_open} Nothing was sought.", field="line")
-    genes = {one.gene: one.copies for one in read.statements}
-    check_goal(catalogue, genes)
-    goal: dict[str, Any] = {"genes": [{"gene": gene, "copies": copies} for gene, copies in genes.items()]}
-    if values["sex"]:
-        goal["sex"] = values["sex"]
-    rules = _rules_in(values)
-    stock = stock_of(request.collection, rules_from(rules), timezone.localdate())
-    reckoner = Reckoner.of(catalogue, goal, rules_from(rules), stock)
-    naming = Naming(catalogue)
-    if reached := reckoner.is_there():
-        name = next(one.name for one in stock if one.id == reached)
-        raise Refused(f"{name} is what you want already. Nothing was sought.", field="line")
-    if missing := reckoner.missing():
-        names = ", ".join(naming.gene(gene) for gene in missing)
-        raise Refused(f"Nobody here can have {names}: no plan can begin. Nothing was sought.", field="line")
-    found = reckoner.plans()
-    plans = [as_json(one.steps, one.outlook)["steps"] for one in found]
-    there = {one.id: one for one in stock}
-    rows = [
+    genes = [{"gene": one.gene, "copies": one.copies} for one in read.statements]
+    goal: dict[str, Any] = {"genes": genes} | ({"sex": values["sex"]} if values["sex"] else {})
+    row = seek(request.collection, request.member, values["line"], goal, _rules_in(values), timezone.now())
+    return redirect("found-plans", row.pk)
+
+
+def found_page(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
+    """The plans of one search beside one another; how far it is, while it goes on."""
+    row = get_object_or_404(request.collection.seekings, pk=number)
+    catalogue = catalogue_of(request.collection)
+    naming, found = Naming(catalogue), found_in(row)
+    there = {one.id: one for one in stock_of(request.collection, rules_from(row.rules), timezone.localdate())}
+    genes = [one["gene"] for one in row.goal["genes"]]
+    plans = [
         (
-            row,
-            tree_of(plan, there, catalogue, list(genes)),
-            kin_of(request.collection, plan),
-            rests_on(plan, there, naming),
-            signing.dumps({"goal": goal, "rules": rules, "plan": plan}, salt=SALT, compress=True),
+            outlook,
+            tree_of(plan["steps"], there, catalogue, genes),
+            kin_of(request.collection, plan["steps"]),
+            rests_on(plan["steps"], there, naming),
         )
-        for plan, row in zip(plans, plan_rows(found, timezone.localdate().year), strict=True)
+        for plan, outlook in zip(row.plans or [], plan_rows(found, row.asked_at.year), strict=True)
     ]
-    welfare = welfare_of_goal(goal, naming)
-    return projects_page(request, plans=rows, goal_words=values["line"], welfare=welfare, sought=True)
+    context = {
+        "seeking": row,
+        "plans": plans,
+        "welfare": welfare_of_goal(row.goal, naming),
+        "share": round(100 * row.done),
+        "refused": refused,
+        "here": "pairings",
+    }
+    part = request.headers.get("HX-Target") == "seeking"
+    page = "projects/parts/found.html" if part else "projects/found.html"
+    return render(request, page, context, status=422 if refused else 200)
 
 
 def _rules_in(values: dict[str, Any]) -> dict[str, Any]:
@@ -116,22 +115,17 @@ def _rules_in(values: dict[str, Any]) -> dict[str, Any]:
 
 
 @require_POST
-@refusals_on(projects_page)
-def begun(request: CollectionRequest) -> HttpResponse:
+@refusals_on(found_page)
+def begun(request: CollectionRequest, number: int) -> HttpResponse:
     """A plan is chosen: the project begins."""
-    try:
-        chosen = signing.loads(request.POST.get("plan", ""), salt=SALT)
-    except signing.BadSignature:
-        raise Refused("That plan did not come whole. Seek it again; nothing was changed.") from None
-    project = begin(
-        request.collection,
-        request.member,
-        request.POST.get("name", ""),
-        chosen["goal"],
-        chosen["rules"],
-        chosen["plan"],
-        timezone.now(),
-    )
+    row = get_object_or_404(request.collection.seekings, pk=number)
+    typed = request.POST.get("plan", "")
+    place = int(typed) - 1 if typed.isdecimal() and len(typed) < 4 else -1
+    if not row.plans or not 0 <= place < len(row.plans):
+        raise Refused("Choose one of the plans. Nothing was changed.")
+    steps = row.plans[place]["steps"]
+    name = request.POST.get("name", "")
+    project = begin(request.collection, request.member, name, row.goal, row.rules, steps, timezone.now())
     return redirect("project", project.pk)
 
 
