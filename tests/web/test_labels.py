@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from functools import cache
 
 import cv2
 import numpy as np
@@ -33,6 +34,14 @@ def printed(sheet: Sheet, labels: list[LabelWords], start: int = 1) -> tuple[lis
     made, file = label_pages(sheet, labels, start), io.BytesIO()
     write_pdf(made.html, file)
     return pages(file.getvalue()), made.too_long
+
+
+@cache
+def first_label(key: str) -> np.ndarray:
+    """The first label of a usual sheet, printed once for all that look at it."""
+    sheet = next(one for one in USUAL if one.key == key)
+    (page,), _ = printed(sheet, [WORDS])
+    return np.ascontiguousarray(at(page, sheet, 0))
 
 
 def at(page: np.ndarray, sheet: Sheet, place: int) -> np.ndarray:
@@ -83,8 +92,7 @@ class Sheets(HomesCase):
 class Codes(HomesCase):
     def test_the_code_leads_to_the_animal_on_every_sheet(self) -> None:
         for sheet in USUAL:
-            (page,), _ = printed(sheet, [WORDS])
-            picture = at(page, sheet, 0)
+            picture = first_label(sheet.key)
             right = picture[:, picture.shape[1] // 2 :]
             grey = cv2.cvtColor(np.ascontiguousarray(right), cv2.COLOR_RGB2GRAY)
             _, texts, _, _ = cv2.QRCodeDetector().detectAndDecodeMulti(grey)
@@ -92,8 +100,7 @@ class Codes(HomesCase):
 
     def test_tub_and_rack_cards_carry_the_card_that_the_inbox_reads_with_its_scale(self) -> None:
         for sheet in USUAL:
-            (page,), _ = printed(sheet, [WORDS])
-            cards = find_cards(np.ascontiguousarray(at(page, sheet, 0))).cards
+            cards = find_cards(first_label(sheet.key)).cards
             if sheet.key in ("tub", "rack"):
                 self.assertEqual([card.id for card in cards], [WORDS.number])
                 self.assertAlmostEqual(cards[0].mm_per_pixel, 25.4 / DPI, delta=0.002)
