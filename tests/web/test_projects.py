@@ -70,6 +70,16 @@ class Sought(ProjectsCase):
         page = self.client.get(self.seek("spider leopard")["Location"])  # type: ignore[index]
         self.assertContains(page, "wobble")
 
+    def test_plans_without_animals_that_show_trouble_stand_first(self) -> None:
+        CarriedGene.objects.filter(gene="pastel").exclude(animal__name__in=("Coot", "Rill")).delete()
+        found = self.seek("pastel orange dream")["Location"]  # type: ignore[index]
+        row = Seeking.objects.get(pk=int(found.rstrip("/").rsplit("/", 1)[1]))
+        coot = f"a{self.animal('Coot').pk}"
+        uses = [any(coot in (step["dam"], step["sire"]) for step in plan["steps"]) for plan in row.plans]
+        self.assertIn(True, uses)
+        self.assertEqual(uses, sorted(uses))
+        self.assertContains(self.client.get(found), "It pairs Coot (Spider)")
+
     def test_what_cannot_be_a_goal_is_told(self) -> None:
         for line, rules, words in (
             ("", {}, "Say which genes"),
@@ -223,6 +233,7 @@ class WhatIf(ProjectsCase):
         assert there.outlook
         self.assertAlmostEqual(standing.outlook.by_season[0], there.outlook.by_season[0] / 2, places=9)
         self.assertIn("is not there (1/2)", absent.words)
+        self.assertIn("season", there.note)
         with self.assertRaisesMessage(Refused, "not open in this plan"):
             tested(standing, "A1", "gravel", self.today)
 

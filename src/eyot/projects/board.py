@@ -96,6 +96,17 @@ def rests_on(plan: Sequence[Mapping[str, Any]], stock: Mapping[str, Stock], nami
     ]
 
 
+def troubled(plan: Sequence[Mapping[str, Any]], stock: Mapping[str, Stock], naming: Naming) -> list[str]:
+    """Own animals of a plan that show a gene known for trouble: whose, and which gene."""
+    names = {step[role] for step in plan for role in ("dam", "sire")} & set(stock)
+    found = []
+    for name in sorted(names):
+        genes = [entry for entry in stock[name].genes if isinstance(entry["copies"], int)]
+        told = welfare_of_goal({"genes": genes}, naming)
+        found += [f"{stock[name].name} ({gene})" for gene, _ in told]
+    return found
+
+
 def welfare_of_goal(goal: Mapping[str, Any], naming: Naming) -> list[tuple[str, str]]:
     """The genes of a goal that are known for trouble in animals that show them: name, and what is known."""
     told = []

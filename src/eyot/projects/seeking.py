@@ -17,7 +17,9 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
-from eyot.projects.models import Seeking
+from eyot.projects.board import troubled
+from eyot.projects.kin import kin_of
+from eyot.projects.models import Project, Seeking
 from eyot.projects.reckoning import Reckoner, check_goal, rules_from, step_from, stock_of
 from eyot.shared.refusal import Refused
 
@@ -26,6 +28,7 @@ AT_ONCE = 60
 """Animals among which plans are sought while a page is waited for."""
 KEPT = 10
 TELL = 0.05
+CLOSE_KIN: int = Project._meta.get_field("kin_percent").default
 
 
 def seek(
@@ -86,8 +89,21 @@ def _seek(row: Seeking, reckoner: Reckoner, tell: Callable[[float], None]) -> No
         {"steps": as_json(one.steps, one.outlook)["steps"], "outlook": _kept(one.outlook)}
         for one in reckoner.plans(tell)
     ]
-    row.plans, row.done = plans, 1.0
+    row.plans, row.done = _in_order(row, plans), 1.0
     row.save(update_fields=["plans", "done"])
+
+
+def _in_order(row: Seeking, plans: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Plans that do without animals that show a gene known for trouble stand first, and of those the ones that do not breed closer than the
+    usual limit; then the soonest."""
+    naming = Naming(catalogue_of(row.collection))
+    stock = {one.id: one for one in stock_of(row.collection, rules_from(row.rules), timezone.localdate())}
+
+    def costs(plan: dict[str, Any]) -> tuple[bool, bool]:
+        closest = max(kin_of(row.collection, plan["steps"]).inbreeding.values(), default=0.0)
+        return bool(troubled(plan["steps"], stock, naming)), 100 * closest >= CLOSE_KIN
+
+    return sorted(plans, key=costs)
 
 
 def _kept(outlook: Outlook) -> dict[str, Any]:

@@ -16,7 +16,16 @@ from eyot_core.wording.names import Naming
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.projects.actions import begin, close, hold_for, set_limit
-from eyot.projects.board import Row, plan_rows, project_row, rests_on, row_of_outlook, usual_rules, welfare_of_goal
+from eyot.projects.board import (
+    Row,
+    plan_rows,
+    project_row,
+    rests_on,
+    row_of_outlook,
+    troubled,
+    usual_rules,
+    welfare_of_goal,
+)
 from eyot.projects.forms import BuyForm, GoalForm
 from eyot.projects.kin import kin_of
 from eyot.projects.models import Project
@@ -73,6 +82,7 @@ def found_page(request: CollectionRequest, number: int, refused: Refused | None 
             tree_of(plan["steps"], there, catalogue, genes),
             kin_of(request.collection, plan["steps"]),
             rests_on(plan["steps"], there, naming),
+            troubled(plan["steps"], there, naming),
         )
         for plan, outlook in zip(row.plans or [], plan_rows(found, row.asked_at.year), strict=True)
     ]

@@ -142,7 +142,8 @@ def uncertain_of(standing: Standing) -> list[tuple[Stock, str, Fraction]]:
 
 
 def tested(standing: Standing, animal: str, gene: str, today: date) -> list[Case]:
-    """A possible gene tested before the plan begins: what comes of it if it is there, and of the soonest plan if it is not."""
+    """A possible gene tested before the plan begins: what comes of it if it is there, with what the test is worth, and of the soonest
+    plan if it is not."""
     found = next((row for row in uncertain_of(standing) if row[0].id == animal and row[1] == gene), None)
     if found is None:
         raise Refused("That is not open in this plan. Nothing was changed.")
@@ -154,13 +155,24 @@ def tested(standing: Standing, animal: str, gene: str, today: date) -> list[Case
     stock = {**standing.stock, one.id: there}
     reckoner = Reckoner.of(catalogue, project.goal, rules_from(project.rules), list(stock.values()), project.plan)
     others = [each for each in _own(project, today) if each.animal != one.animal]
-    return [
-        Case(f"{one.name} tested, and {name} is there ({chance})", reckoner.outlook(standing.left)),
-        replace(
-            _best(project, catalogue, [*others, absent], f"{one.name} tested, and {name} is not there ({1 - chance})"),
-            note="the soonest plan that does not need it",
-        ),
-    ]
+    good = Case(f"{one.name} tested, and {name} is there ({chance})", reckoner.outlook(standing.left))
+    bad = _best(project, catalogue, [*others, absent], f"{one.name} tested, and {name} is not there ({1 - chance})")
+    return [replace(good, note=_worth(standing.outlook, good, bad, chance)), bad]
+
+
+def _worth(now: Outlook | None, good: Case, bad: Case, chance: Fraction) -> str:
+    """What a test is worth in seasons: by how much sooner the goal is as likely there as not, on average over both answers. Where it never
+    is within the seasons looked ahead, it counts as one season after them."""
+    if now is None:
+        return ""
+    last = len(now.by_season)
+
+    def season(outlook: Outlook | None) -> float:
+        return last if outlook is None or outlook.median is None else outlook.median
+
+    tested_first = float(chance) * season(good.outlook) + float(1 - chance) * season(bad.outlook)
+    saved = season(now) - tested_first
+    return f"the test is worth about {saved:.1f} seasons" if saved > 0 else "the test saves no season"
 
 
 def _settled(entry: Mapping[str, object], gene: str) -> dict[str, object]:
