@@ -9,6 +9,7 @@ from functools import cache
 import cv2
 import numpy as np
 import pypdfium2
+from django.test import override_settings
 from django.utils import timezone
 
 from eyot_core.photo.card import find_cards
@@ -161,6 +162,15 @@ class Printing(HomesCase):
         for words in ("25-V05-1", "25-V05-6", "possible Mojave", "€320", "Fescue × Culm"):
             self.assertIn(words, text)
         self.assertEqual(Issued.objects.filter(kind="label", at__lte=timezone.now()).count(), 2)
+
+    def test_codes_lead_to_the_address_that_phones_use(self) -> None:
+        said = {"egg": self.ticked(1), "sheet": "rack", "start": "1"}
+        with override_settings(PHONE_ADDRESSES=["https://192.0.2.7:8000/"]):
+            answer = self.client.post("/homes/labels/print/", said)
+        grey = cv2.cvtColor(pages(answer.content)[0], cv2.COLOR_RGB2GRAY)
+        _, texts, _, _ = cv2.QRCodeDetector().detectAndDecodeMulti(grey)
+        self.assertIn("https://192.0.2.7:8000/in/withy-bed/clutches/V-05/1/", texts)
+        self.assertContains(self.client.get("/homes/labels/", HTTP_HOST="localhost"), "this computer only")
 
     def test_what_can_not_be_printed_is_told(self) -> None:
         for said, words in (

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+from urllib.parse import urlsplit
 
+from django.conf import settings
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
@@ -26,6 +28,7 @@ from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
 MOST = 400
+THIS_COMPUTER = ("127.0.0.1", "localhost", "::1")
 
 
 def labels_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
@@ -40,11 +43,17 @@ def labels_page(request: CollectionRequest, refused: Refused | None = None) -> H
         "sheet": asked.get("sheet", ""),
         "start": asked.get("start", "1"),
         "priced": asked.get("priced", ""),
+        "leads_nowhere": urlsplit(_site(request)).hostname in THIS_COMPUTER,
         "sheet_form": as_sent(refused, SheetForm),
         "refused": refused,
         "here": "homes",
     }
     return render(request, "homes/labels.html", context, status=422 if refused else 200)
+
+
+def _site(request: CollectionRequest) -> str:
+    """Where codes lead: the address for phones, if there is one, else that of this page."""
+    return str((settings.PHONE_ADDRESSES or [request.build_absolute_uri("/")])[0]).rstrip("/")
 
 
 @require_POST
@@ -65,7 +74,7 @@ def labels_printed(request: CollectionRequest) -> HttpResponse:
             field="start",
         )
     naming = Naming(catalogue_of(request.collection))
-    site = request.build_absolute_uri("/").rstrip("/")
+    site = _site(request)
     priced = bool(request.POST.get("priced"))
     words = [label_words(row, naming, site, priced=priced) for row in rows]
     made = label_pages(sheet, words, start)
