@@ -208,6 +208,27 @@ def name_of(project: Project, name: str) -> str:
     return row.animal.name if row else name
 
 
+MOST = {"eggs": 40, "clutches": 4, "female_ready": 12, "male_ready": 12, "seasons": 15, "generations": 5, "places": 8}
+"""The largest that each rule may be; the least is 1."""
+MOST_REST = 5
+RULE_WORDS = {"female_ready": "seasons until a female is paired", "male_ready": "seasons until a male is paired"}
+
+
+def rules_in(values: Mapping[str, Any]) -> dict[str, Any]:
+    """The rules as they were entered, to be kept; ``hatch`` is of a hundred eggs. :class:`Refused` for what can't be."""
+    for name, most in MOST.items():
+        if not 1 <= values[name] <= most:
+            words = RULE_WORDS.get(name, name)
+            raise Refused(
+                f"{words.capitalize()}: from 1 to {most}, not {values[name]}. Nothing was sought.", field=name
+            )
+    if values["rest"] > MOST_REST:
+        raise Refused(f"A dam rests for at most {MOST_REST} seasons. Nothing was sought.", field="rest")
+    if not 0 < values["hatch"] <= 100:
+        raise Refused("From 1 to 100 of 100 eggs hatch. Nothing was sought.", field="hatch")
+    return {name: values[name] for name in (*MOST, "rest")} | {"hatch": values["hatch"] / 100}
+
+
 @dataclass(frozen=True)
 class Standing:
     """How a project stands: the season that it is in, what was held back, the steps that are left, and what comes of them from now on."""

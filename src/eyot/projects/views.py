@@ -17,7 +17,6 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.projects.actions import begin, close, hold_for, set_limit
 from eyot.projects.board import (
-    Row,
     plan_rows,
     project_row,
     rests_on,
@@ -29,14 +28,14 @@ from eyot.projects.board import (
 from eyot.projects.forms import BuyForm, GoalForm
 from eyot.projects.kin import kin_of
 from eyot.projects.models import Project
-from eyot.projects.reckoning import names_in, rules_from, standing_of, stock_of
+from eyot.projects.reckoning import names_in, rules_from, rules_in, standing_of, stock_of
 from eyot.projects.seeking import found_in, seek
 from eyot.projects.serving import serving
+from eyot.projects.today import tasks_of_projects
 from eyot.projects.tree import tree_of
 from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncertain_of, without, worth_buying
 from eyot.season.models import Egg
 from eyot.season.queries import clutch_of
-from eyot.season.today import Task
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
@@ -65,7 +64,7 @@ def find(request: CollectionRequest) -> HttpResponse:
         raise Refused(f"{read.left_open} Nothing was sought.", field="line")
     genes = [{"gene": one.gene, "copies": one.copies} for one in read.statements]
     goal: dict[str, Any] = {"genes": genes} | ({"sex": values["sex"]} if values["sex"] else {})
-    row = seek(request.collection, request.member, values["line"], goal, _rules_in(values), timezone.now())
+    row = seek(request.collection, request.member, values["line"], goal, rules_in(values), timezone.now())
     return redirect("found-plans", row.pk)
 
 
@@ -97,31 +96,6 @@ def found_page(request: CollectionRequest, number: int, refused: Refused | None 
     part = request.headers.get("HX-Target") == "seeking"
     page = "projects/parts/found.html" if part else "projects/found.html"
     return render(request, page, context, status=422 if refused else 200)
-
-
-def _rules_in(values: dict[str, Any]) -> dict[str, Any]:
-    rules = {
-        name: values[name]
-        for name in ("eggs", "clutches", "female_ready", "male_ready", "rest", "seasons", "generations", "places")
-    }
-    bounds = {
-        "eggs": 40,
-        "clutches": 4,
-        "female_ready": 12,
-        "male_ready": 12,
-        "seasons": 15,
-        "generations": 5,
-        "places": 8,
-    }
-    for name, most in bounds.items():
-        if not 1 <= rules[name] <= most:
-            raise Refused(
-                f"{GoalForm.base_fields[name].label}: from 1 to {most}, not {rules[name]}. Nothing was sought.",
-                field=name,
-            )
-    if rules["rest"] > 5 or not 0 < values["hatch"] <= 100:
-        raise Refused("A dam rests for at most 5 seasons, and from 1 to 100 of 100 eggs hatch. Nothing was sought.")
-    return {**rules, "hatch": values["hatch"] / 100}
 
 
 @require_POST
@@ -238,23 +212,5 @@ def _years(rows: list[Any]) -> dict[int, int]:
 
 def today(request: CollectionRequest) -> HttpResponse:
     """The pairings that projects wait for."""
-    day = timezone.localdate()
-    tasks = []
-    wanted: dict[str, list[str]] = {}
-    for project in request.collection.projects.filter(closed_on=None):
-        standing = standing_of(project, day)
-        row: Row = project_row(project, day)
-        if standing.gone:
-            names = ", ".join(standing.gone)
-            tasks.append(
-                Task(f"{project.name} has lost an animal", f"{names}: seek another plan", "Open", row.url, late=True)
-            )
-        for step in standing.due:
-            dam, sire = (standing.stock[step[role]].name for role in ("dam", "sire"))
-            wanted.setdefault(dam, []).append(project.name)
-            tasks.append(Task(f"Pair {dam} with {sire}", f"{project.name}: {row.words}", "Open", row.url))
-    for dam, wanting in wanted.items():
-        if len(set(wanting)) > 1:
-            words = f"{' and '.join(sorted(set(wanting)))} both want her this season"
-            tasks.append(Task(f"{dam} is wanted twice", words, "Open", row.url, late=True))
+    tasks = tasks_of_projects(request.collection, timezone.localdate())
     return render(request, "homes/parts/today.html", {"tasks": tasks})

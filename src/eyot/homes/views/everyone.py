@@ -54,17 +54,13 @@ def decided(request: CollectionRequest) -> HttpResponse:
     rows = chosen(all_kept(request.collection), request.POST.getlist("egg"))
     if not rows:
         raise Refused("Tick whom it is about. Nothing was changed.")
-    names = {gene: one["name"] for gene, one in _names(request).items()}
+    naming = Naming(catalogue_of(request.collection))
+    names = {gene: naming.gene(gene) for gene in naming.catalogue.genes}
     forbidden = {row.egg.pk: not_to_be_sold(row, names) for row in rows}
     said = decision_in(entered(request, FateForm), request.collection)
     count = decide_all(rows, request.member, said, timezone.now(), forbidden)
     messages.success(request, f"Kept for {count} hatchling{'' if count == 1 else 's'}.")
     return redirect(f"{reverse('homes')}?{request.GET.urlencode()}")
-
-
-def _names(request: CollectionRequest) -> dict[str, dict[str, str]]:
-    naming = Naming(catalogue_of(request.collection))
-    return {gene: {"name": naming.gene(gene)} for gene in naming.catalogue.genes}
 
 
 def today(request: CollectionRequest) -> HttpResponse:
