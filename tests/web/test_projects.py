@@ -67,6 +67,7 @@ class Sought(ProjectsCase):
     def test_what_a_plan_rests_on_and_what_is_known_of_its_genes_is_told(self) -> None:
         page = self.client.get(self.seek("leopard mojave piebald")["Location"])  # type: ignore[index]
         self.assertContains(page, "Rests on Marram (2/3 Piebald), which may be none")
+        self.assertNotContains(page, "It pairs")
         page = self.client.get(self.seek("spider leopard")["Location"])  # type: ignore[index]
         self.assertContains(page, "wobble")
 

@@ -97,11 +97,14 @@ def rests_on(plan: Sequence[Mapping[str, Any]], stock: Mapping[str, Stock], nami
 
 
 def troubled(plan: Sequence[Mapping[str, Any]], stock: Mapping[str, Stock], naming: Naming) -> list[str]:
-    """Own animals of a plan that show a gene known for trouble: whose, and which gene."""
+    """Own animals of a plan that show a gene known for trouble which is not wanted anyhow: whose, and which gene."""
+    wanted = {one["gene"] for step in plan for one in step["keep"]["genes"]}
     names = {step[role] for step in plan for role in ("dam", "sire")} & set(stock)
     found = []
     for name in sorted(names):
-        genes = [entry for entry in stock[name].genes if isinstance(entry["copies"], int)]
+        genes = [
+            entry for entry in stock[name].genes if isinstance(entry["copies"], int) and entry["gene"] not in wanted
+        ]
         told = welfare_of_goal({"genes": genes}, naming)
         found += [f"{stock[name].name} ({gene})" for gene, _ in told]
     return found
