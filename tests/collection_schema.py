@@ -19,7 +19,7 @@ def of_field(field: models.Field[Any, Any]) -> dict[str, Any]:
         other = "people" if label == "auth.user" else next(kind.name for kind in KINDS if kind.label == label)
         return {**_or_null(field, NUMBER), "description": f"the number of a row in {other}"}
     if isinstance(field, models.JSONField):
-        return {"type": ["object", "array"], **words}
+        return {"type": ["object", "array", *(["null"] if field.null else [])], **words}
     kinds: dict[Any, dict[str, Any]] = {
         models.BooleanField: {"type": "boolean"},
         models.IntegerField: {"type": "integer"},

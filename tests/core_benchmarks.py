@@ -13,6 +13,7 @@ from collections.abc import Callable
 from typing import Any
 
 from eyot_core.catalogue import Catalogue, builtin_catalogue, catalogue_from
+from eyot_core.generations.answer import project_answer
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.identify.answer import Options, answer_of
 from eyot_core.identify.evidence import Hatchling, Observation
@@ -160,7 +161,48 @@ def rows() -> list[tuple[str, float, float]]:
             300,
             milliseconds(lambda: proven_twenty(sixty, stranger), 5),
         ),
+        *of_projects(),
     ]
+
+
+GOAL = {"clown": 2, "piebald": 2, "pastel": 1, "enchi": 1}
+
+
+def of_projects() -> list[tuple[str, int, float]]:
+    """Plans for four genes of which two are recessive, from 60 animals."""
+    document = project()
+    plans = project_answer(Node(document), builtin_catalogue())["plans"]
+    given = document | {"plan": plans[0]["steps"]}
+    return [
+        (
+            f"plans for four genes, two of them recessive, from {len(document['animals'])} animals",
+            5000,
+            milliseconds(lambda: project_answer(Node(document), builtin_catalogue()), 3),
+        ),
+        ("one plan followed", 200, milliseconds(lambda: project_answer(Node(given), builtin_catalogue()), 5)),
+    ]
+
+
+def project() -> Json:
+    """Sixty animals of one to three genes each, of which some are known only by chance."""
+    r = random.Random(9)
+    genes = [*GOAL, "mojave", "banana", "spider", "cinnamon", "orange_dream", "leopard"]
+    animals = []
+    for number in range(60):
+        sex = r.choice(["female", "male"])
+        entries = []
+        for gene in r.sample(genes, r.randint(1, 3)):
+            is_recessive = gene in ("clown", "piebald")
+            copies = r.choice([1, 2]) if is_recessive else 1
+            chance = r.choice(["1", "1/2", "2/3"]) if is_recessive and copies == 1 else "1"
+            entries.append({"gene": gene, "copies": copies} | ({} if chance == "1" else {"chance": chance}))
+        animals.append({"id": f"A{number}", "sex": sex, "genes": entries, "ready": r.randint(0, 2)})
+    rules = {"seasons": 10, "places": 5}
+    return {
+        "animals": animals,
+        "goal": {"genes": [{"gene": k, "copies": v} for k, v in GOAL.items()]},
+        "rules": rules,
+    }
 
 
 def tied_pairing() -> Case:

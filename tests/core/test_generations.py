@@ -11,7 +11,12 @@ from unittest.mock import patch
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.errors import InputError
 from eyot_core.generations import plan as plan_module
-from eyot_core.generations.answer import project_answer
+from eyot_core.generations.answer import own_of, project_answer
+from eyot_core.generations.exchange import Exchanging
+from eyot_core.generations.genomes import Room, Wanted
+from eyot_core.generations.plan import Own, Rules, Step
+from eyot_core.generations.search import Found, Search
+from eyot_core.genetics.animals import parent_from
 from eyot_core.parsing import Node
 
 CATALOGUE = builtin_catalogue()
@@ -166,6 +171,15 @@ class ByHand(TestCase):
         [one] = answered(animals, [CLOWN], plan, sex="female", **rules)["plans"]
         self.assertAlmostEqual(one["by_season"][0], 0.75, places=12, msg="a female that is visual is the goal")
 
+    def test_a_double_that_dies_is_counted_though_nobody_asked_for_its_gene(self) -> None:
+        """Of spider × spider a quarter of the eggs is lost, whatever the goal is."""
+        animals = [
+            animal("A", "female", entry("clown"), entry("spider")),
+            animal("B", "male", entry("clown"), entry("spider")),
+        ]
+        found = by_season(animals, [CLOWN], [step(0, "A", "B", "H", CLOWN)])
+        self.assertAlmostEqual(found[0], at_least_one(0.25 * 0.9 * 0.75, 6), places=11)
+
     def test_sex_linked_genes_go_by_the_maker(self) -> None:
         """A male maker's banana goes to sons, but for one in fourteen that crosses over."""
         recombination = CATALOGUE.loci[CATALOGUE.genes["banana"].locus].recombination
@@ -265,6 +279,14 @@ class Sought(TestCase):
         for one in answered(animals, [entry("spider"), PASTEL], sex="male")["plans"]:
             self.assertNotIn(("A", "B"), [(each["dam"], each["sire"]) for each in one["steps"]])
 
+    def test_nor_are_those_of_which_some_would_suffer_of_what_nobody_asked_for(self) -> None:
+        for dam, sire in (("spider", "spider"), ("champagne", "spider"), ("woma", "woma"), ("desert", "enchi")):
+            with self.subTest(dam=dam, sire=sire):
+                pair = [animal("A", "female", entry("clown"), entry(dam)), animal("B", "male", CLOWN, entry(sire))]
+                self.assertEqual(answered(pair, [CLOWN], sex="female")["plans"], [])
+                spared = [animal("A", "female", entry("clown")), pair[1]]
+                self.assertTrue(answered(spared, [CLOWN], sex="female")["plans"])
+
     def test_plans_are_different_and_the_soonest_first(self) -> None:
         animals = [VISUAL, SINGLE, animal("C", "male", PASTEL, entry("clown")), animal("D", "female", PASTEL)]
         plans = answered(animals, [CLOWN, PASTEL])["plans"]
@@ -285,6 +307,84 @@ class Sought(TestCase):
             self.assertLessEqual(len(one["steps"]), 3)
             [again] = answered(animals, goal, one["steps"], places=3, generations=3, seasons=10)["plans"]
             self.assertEqual(again["by_season"], one["by_season"])
+
+    def test_what_an_animal_most_likely_is_counts_beside_the_most_useful_that_it_may_be(self) -> None:
+        """A dam that is a het by one chance in four: the pairing with her is found, and the safe one stands before it."""
+        unsure = animal("A", "female", PASTEL, entry("clown", chance="1/4"))
+        animals = [unsure, animal("B", "male", CLOWN), animal("C", "female", entry("clown"))]
+        plans = answered(animals, [CLOWN, PASTEL], generations=2)["plans"]
+        first = [(one["dam"], one["sire"]) for one in plans[0]["steps"]]
+        self.assertEqual(first, [("A", "B"), ("C", "H1")])
+        self.assertIn([("A", "B")], [[(one["dam"], one["sire"]) for one in plan["steps"]] for plan in plans])
+
+
+def own(room: Room, name: str, sex: int, *genes: Json, ready: int = 0, is_bought: bool = False) -> Own:
+    parent = parent_from(Node({"genes": list(genes)}), CATALOGUE, is_sire=sex == 1)
+    return own_of(name, parent, room, ready, is_bought=is_bought)
+
+
+class Bought(TestCase):
+    """A visual that could be bought, beside a way with what is here."""
+
+    def setUp(self) -> None:
+        self.room = Room.about(CATALOGUE, ["clown", "pastel"])
+        self.goal = Wanted({"clown": 2, "pastel": 1})
+        self.here = [own(self.room, "A", 0, entry("clown")), own(self.room, "B", 1, PASTEL)]
+
+    def found(self, *market: Own, **rules: int) -> list[Found]:
+        return Search(self.room, Rules(**rules), [*self.here, *market], self.goal).plans()
+
+    def test_it_is_told_where_it_is_sooner_than_what_is_here(self) -> None:
+        visual = own(self.room, "buy", 1, CLOWN, PASTEL, is_bought=True)
+        self.assertEqual(self.found(seasons=12), [], "nothing of a het can be told")
+        [plan] = self.found(visual, seasons=12)
+        self.assertEqual((plan.bought, [(one.dam, one.sire) for one in plan.steps]), ("buy", [("A", "buy")]))
+        chance = at_least_one(0.25 * 0.9, 6)
+        self.assertAlmostEqual(plan.outlook.by_season[0], chance, places=11)
+
+    def test_one_is_bought_and_not_two(self) -> None:
+        self.here = [own(self.room, "A", 0, entry("enchi"))]
+        market = [
+            own(self.room, "b1", 0, CLOWN, is_bought=True),
+            own(self.room, "b2", 1, CLOWN, PASTEL, is_bought=True),
+        ]
+        for plan in self.found(*market, seasons=12):
+            paired = {name for one in plan.steps for name in (one.dam, one.sire)}
+            self.assertEqual(len(paired & {"b1", "b2"}), 1)
+
+    def test_what_saves_nothing_is_not_bought(self) -> None:
+        self.here = [own(self.room, "A", 0, CLOWN), own(self.room, "B", 1, PASTEL, entry("clown"))]
+        worse = own(self.room, "buy", 1, CLOWN, is_bought=True)
+        self.assertEqual({plan.bought for plan in self.found(worse)}, {""})
+
+
+class Exchanged(TestCase):
+    """Another animal in the place of one of a plan."""
+
+    def test_who_leads_there_takes_the_place_the_soonest_first(self) -> None:
+        room = Room.about(CATALOGUE, ["clown", "pastel", "spider"])
+        steps = [
+            Step(0, "A", "B", "H1", Wanted({"pastel": 1, "clown": 1}, 1)),
+            Step(1, "A", "H1", "H2", Wanted({"clown": 2, "pastel": 1})),
+        ]
+        dam = own(room, "A", 0, CLOWN, entry("spider"))
+        candidates = [
+            own(room, "late", 1, PASTEL, ready=2),
+            own(room, "het", 1, PASTEL, entry("clown")),
+            own(room, "none", 1, entry("enchi")),
+            own(room, "harm", 1, PASTEL, entry("spider")),
+            own(room, "she", 0, PASTEL),
+        ]
+        exchanging = Exchanging(room, Rules(), Wanted({"clown": 2, "pastel": 1}), steps, [dam])
+        found = exchanging.of("B", candidates)
+        self.assertEqual(
+            [], [one.taken for one in found], "her sons may have what she has, and she would be bred with them"
+        )
+        plain = Exchanging(room, Rules(), Wanted({"clown": 2, "pastel": 1}), steps, [own(room, "A", 0, CLOWN)])
+        self.assertEqual([one.taken for one in plain.of("B", candidates)], ["het", "harm", "late"])
+        chance = at_least_one(0.25 * 0.9, 6)
+        late = plain.of("B", candidates)[2].found.outlook.by_season
+        self.assertAlmostEqual(late[3], chance**2, places=11)
 
 
 class Refused(TestCase):

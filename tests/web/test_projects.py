@@ -8,9 +8,10 @@ from django.utils import timezone
 
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal, CarriedGene
+from eyot.homes.models import Fate
 from eyot.projects import seeking
 from eyot.projects.actions import hold_for
-from eyot.projects.kin import kin_of
+from eyot.projects.kin import Family
 from eyot.projects.models import Project, Seeking
 from eyot.projects.reckoning import names_in, standing_of
 from eyot.projects.serving import serving
@@ -65,6 +66,8 @@ class Sought(ProjectsCase):
         self.assertFalse(Project.objects.filter(name="Spotted pied").exists())
 
     def test_what_a_plan_rests_on_and_what_is_known_of_its_genes_is_told(self) -> None:
+        others = CarriedGene.objects.filter(gene="piebald", animal__sex=self.animal("Marram").sex)
+        others.exclude(animal__name="Marram").delete()
         page = self.client.get(self.seek("leopard mojave piebald")["Location"])  # type: ignore[index]
         self.assertContains(page, "Rests on Marram (2/3 Piebald), which may be none")
         self.assertNotContains(page, "It pairs")
@@ -87,7 +90,8 @@ class Sought(ProjectsCase):
             ("super mojave butter", {}, "room for two"),
             ("super spider", {}, "does not live"),
             ("sunburst", {}, "Not known here"),
-            ("clown", {}, "Nobody here can have"),
+            ("super cinnamon", {}, "known to die or to suffer"),
+            ("champagne spider", {}, "known to die or to suffer"),
             ("Axanthic", {}, "Not"),
             ("Pastel", {}, "is what you want already"),
             ("Leopard Mojave", {"eggs": "0"}, "from 1 to 40"),
@@ -97,6 +101,65 @@ class Sought(ProjectsCase):
                 self.assertEqual(self.seek(line, **rules).status_code, 422)  # type: ignore[attr-defined]
                 if words != "Not":
                     self.assertContains(self.seek(line, **rules), words, status_code=422)  # type: ignore[arg-type]
+
+    def test_what_nobody_here_can_have_is_bought_and_put_in_its_place(self) -> None:
+        found = self.seek("clown pastel")["Location"]  # type: ignore[index]
+        page = self.client.get(found)
+        self.assertContains(page, "visual Clown: with what is here alone no plan begins")
+        self.client.post(f"{found}begin/", {"plan": "1", "name": "Clown in"})
+        project = Project.objects.get(name="Clown in")
+        [bought] = project.in_plan.filter(animal=None)
+        sex = bought.sought["sex"]
+        standing = standing_of(project, self.today)
+        assert standing.outlook
+        self.assertNotIn(bought.name, {step[role] for step in standing.due for role in ("dam", "sire")})
+        self.assertContains(self.client.get(f"/projects/{project.pk}/"), "Still to be found: a ")
+        self.assertContains(self.client.get("/projects/today/"), f"Find a {sex}")
+        came = Animal.objects.create(collection=self.collection, name="Hornbeam", sex=sex)
+        CarriedGene.objects.create(animal=came, gene="clown", copies=2)
+        for other, words in ((came, ""), (self.animal("Sedge" if sex == "male" else "Bract"), "needs a")):
+            answer = self.client.post(f"/projects/{project.pk}/put/", {"name": bought.name, "animal": str(other.pk)})
+            if words:
+                self.assertContains(answer, words, status_code=422)
+        bought.refresh_from_db()
+        self.assertEqual((bought.animal, bought.sought), (came, None))
+        now = standing_of(project, self.today)
+        assert now.outlook
+        self.assertEqual(now.outlook.by_season, standing.outlook.by_season)
+        self.assertEqual(now.to_buy, [])
+
+    def test_a_plan_that_breeds_too_close_is_offered_with_an_outcross(self) -> None:
+        """A son back to his dam breeds by a quarter; of those that have what she has, one that is no kin takes her place."""
+        Animal.objects.update(archived_on=self.today)
+        dam, sire = self.animal_of("Hornbeam", "female", ultramel=2), self.animal_of("Bogbean", "male", orange_dream=1)
+        row = self.sought("orange dream visual ultramel")
+        own = [plan for plan in row.plans if "bought" not in plan]
+        family = Family.of(self.collection)
+        self.assertEqual({family.kin(plan["steps"]).closest for plan in own}, {0.25})
+        self.animal_of("Her sister", "female", ultramel=2, dam=dam, sire=sire)
+        self.animal_of("Her daughter", "female", ultramel=2, dam=dam, sire=sire)
+        stranger = self.animal_of("Wormwood", "female", ultramel=2)
+        row = self.sought("orange dream visual ultramel")
+        [told] = [plan for plan in row.plans if plan.get("outcross")][:1]
+        self.assertEqual(told["outcross"]["taken"], "Wormwood")
+        self.assertIn(f"a{stranger.pk}", {step["dam"] for step in told["steps"]})
+        family = Family.of(self.collection)
+        self.assertLess(family.kin(told["steps"]).closest, 0.25)
+        closest = [family.kin(plan["steps"]).closest >= 0.25 for plan in row.plans if "bought" not in plan]
+        self.assertEqual(closest, sorted(closest))
+        self.assertContains(self.client.get(f"/projects/found/{row.pk}/"), "Wormwood in the place of")
+
+    def animal_of(
+        self, name: str, sex: str, dam: Animal | None = None, sire: Animal | None = None, **genes: int
+    ) -> Animal:
+        animal = Animal.objects.create(collection=self.collection, name=name, sex=sex, dam=dam, sire=sire)
+        for gene, copies in genes.items():
+            CarriedGene.objects.create(animal=animal, gene=gene, copies=copies)
+        return animal
+
+    def sought(self, line: str) -> Seeking:
+        found = self.seek(line)["Location"]  # type: ignore[index]
+        return Seeking.objects.get(pk=int(found.rstrip("/").rsplit("/", 1)[1]))
 
     def test_only_a_plan_that_was_found_is_begun(self) -> None:
         found = self.seek("leopard mojave piebald")["Location"]  # type: ignore[index]
@@ -148,9 +211,64 @@ class Followed(ProjectsCase):
 
     def test_an_animal_that_is_not_here_any_more_is_told(self) -> None:
         Animal.objects.filter(name="Sedge").update(archived_on=self.today)
-        self.assertEqual(standing_of(self.project, self.today).gone, ["Sedge"])
+        self.assertEqual(standing_of(self.project, self.today).gone_names, ["Sedge"])
         self.assertContains(self.client.get("/projects/today/"), "has lost an animal")
         self.assertContains(self.client.get(f"/projects/{self.project.pk}/"), "is not here any more")
+
+    def test_another_takes_the_place_of_one_that_is_gone_and_it_can_be_taken_back(self) -> None:
+        other = Animal.objects.create(collection=self.collection, name="Quince", sex="female")
+        for gene in CarriedGene.objects.filter(animal__name="Sedge"):
+            gene.pk, gene.animal = None, other
+            gene.save()
+        before = standing_of(self.project, self.today).outlook
+        Animal.objects.filter(name="Sedge").update(archived_on=self.today)
+        page = self.client.get(f"/projects/{self.project.pk}/?instead=A1")
+        self.assertContains(page, "Put Quince in the place of Sedge")
+        self.client.post(f"/projects/{self.project.pk}/put/", {"name": "A1", "animal": str(other.pk)})
+        standing = standing_of(Project.objects.get(), self.today)
+        self.assertEqual((standing.gone, standing.outlook), ([], before))
+        take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        self.assertEqual(standing_of(Project.objects.get(), self.today).gone_names, ["Sedge"])
+
+    def test_a_hatchling_that_is_sold_or_died_is_waited_for_again(self) -> None:
+        [row] = self.project.held.all()
+        for how in ("sold", "dead"):
+            with self.subTest(how=how):
+                if how == "sold":
+                    fate = Fate.objects.create(
+                        egg=row.egg, state="sold", on=self.today, made_by=self.keeper, made_at=timezone.now()
+                    )
+                else:
+                    Fate.objects.filter(pk=fate.pk).delete()
+                    Egg.objects.filter(pk=row.egg.pk).update(state=Egg.State.DEAD)
+                standing = standing_of(self.project, self.today)
+                self.assertEqual([step["keep"]["id"] for step in standing.left], ["H1", "H2"])
+                self.assertContains(self.client.get("/projects/today/"), f"has lost {row.egg}")
+                self.assertContains(self.client.get(f"/projects/{self.project.pk}/"), "was held back and is not here")
+        egg = Egg.objects.filter(clutch=row.egg.clutch, sex="male").exclude(pk=row.egg.pk).first()
+        if egg is None:
+            egg = Egg.objects.filter(clutch=row.egg.clutch).exclude(pk=row.egg.pk).first()
+            assert egg
+            Egg.objects.filter(pk=egg.pk).update(sex="male", state=Egg.State.OUT)
+            egg.refresh_from_db()
+        hold_for(self.project, "H1", egg, self.keeper, self.now)
+        self.assertEqual([one.egg for one in self.project.held.all()], [egg])
+
+    def test_another_plan_takes_the_place_of_one_that_stands_still(self) -> None:
+        answer = self.client.post(f"/projects/{self.project.pk}/again/")
+        found = answer["Location"]
+        self.assertContains(self.client.get(found), "Go on with this plan")
+        before = self.project.plan
+        self.client.post(f"{found}begin/", {"plan": "1"})
+        now = Project.objects.get()
+        self.assertEqual((now.pk, now.first_year), (self.project.pk, self.today.year))
+        self.assertFalse(now.held.exists())
+        standing = standing_of(now, self.today)
+        self.assertEqual(len(standing.left), len(now.plan))
+        self.assertTrue(standing.outlook)
+        take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
+        self.assertEqual(Project.objects.get().plan, before)
+        self.assertEqual([one.step for one in Project.objects.get().held.all()], ["H1"])
 
     def test_a_hatchling_of_the_due_pairing_brings_it_on_by_what_it_is(self) -> None:
         clutch = Clutch.objects.create(
@@ -169,6 +287,12 @@ class Followed(ProjectsCase):
         self.assertLess(rows[0].before, 1)
         page = self.client.get("/clutches/W-09/serves/")
         self.assertContains(page, "brings")
+        self.assertContains(page, "none of its siblings fits")
+        self.call_in("W-09", 2, said)
+        rows = serving(self.collection, self.clutch("W-09"), list(self.clutch("W-09").eggs.all()), self.today)
+        self.assertEqual([[one.egg.number for one in row.siblings] for row in rows], [[2], [1]])
+        page = self.client.get("/clutches/W-09/serves/?egg=2")
+        self.assertContains(page, "would do as much", count=1)
         self.client.post(f"/projects/{self.project.pk}/hold/", {"egg": str(rows[0].egg.pk), "step": "H2"})
         self.assertContains(self.client.get(f"/projects/{self.project.pk}/"), "reached")
 
@@ -212,7 +336,7 @@ class WhatIf(ProjectsCase):
         assert own and best[0].outlook
         self.assertLess(-sum(best[0].outlook.by_season), -sum(own.by_season))
         self.assertLessEqual(best[0].outlook.median or 0, own.median or 99)
-        self.assertIn("visual Piebald bought", best[0].words)
+        self.assertIn("visual Piebald", best[0].words)
 
     def test_without_an_animal_another_plan_is_sought(self) -> None:
         gone = without(self.project, f"a{self.animal('Bract').pk}", self.today)
@@ -247,7 +371,7 @@ class Kinship(ProjectsCase):
         self.assertContains(answer, "from 1 to 100 %", status_code=422)
 
     def test_back_to_the_dam_is_a_quarter_and_the_blood_is_counted(self) -> None:
-        kin = kin_of(self.collection, self.project.plan, names_in(self.project))
+        kin = Family.of(self.collection, names_in(self.project)).kin(self.project.plan)
         self.assertEqual((kin.inbreeding["H1"], kin.inbreeding["H2"]), (0, 0.25))
         self.assertEqual(kin.founders, [("Sedge", 0.75), ("Bittern", 0.25)])
         self.assertContains(self.client.get(f"/projects/{self.project.pk}/"), "Closer than your limit of 25 %: H2")

@@ -66,7 +66,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
             "make-page",
         ),
         *("withdraw-page", "settle-reservation", "read-paper", "take-paper", "paper-away", "hand-out-paper"),
-        *("find-plans", "begin-project", "close-project", "hold-for", "kin-limit"),
+        *("find-plans", "begin-project", "close-project", "hold-for", "kin-limit", "put-into-plan", "seek-again"),
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.

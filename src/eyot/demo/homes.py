@@ -95,7 +95,13 @@ def begin_project(collection: Collection, keeper: AbstractBaseUser, now: datetim
     ]
     rules = {"eggs": 6, "hatch": 0.9, "seasons": 6}
     project = begin(
-        collection, keeper, "Gravel orange dream ultramel", {"genes": wanted}, rules, plan, now - timedelta(days=365)
+        collection,
+        keeper,
+        "Gravel orange dream ultramel",
+        {"genes": wanted},
+        rules,
+        {"steps": plan},
+        now - timedelta(days=365),
     )
     egg = Egg.objects.get(clutch__collection=collection, clutch__code="V-09", number=3)
     hold_for(project, "H1", egg, keeper, now - timedelta(days=300))

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from datetime import date
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db.models import Count, Q
 from django.urls import reverse
 
+from eyot_core.generations.genomes import told_by_sight
 from eyot_core.generations.plan import Outlook, Rules
 from eyot_core.generations.search import Found
 from eyot_core.wording.chances import percent
@@ -17,7 +17,7 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.models import Collection
 from eyot.projects.models import Project
-from eyot.projects.reckoning import Stock, standing_of
+from eyot.projects.reckoning import Standing, Steps, Stock, rules_from
 from eyot.season.models import Egg
 
 BAR = 60
@@ -49,15 +49,16 @@ class Row:
     words: str
     bars: list[Bar]
     paired: str
+    eggs: int
     stuck: str
     url: str = ""
     project: Project | None = None
 
 
-def row_of_outlook(outlook: Outlook | None, first_year: int, name: str = "") -> Row:
+def row_of_outlook(outlook: Outlook | None, first_year: int, rules: Rules, name: str = "") -> Row:
     """An outlook as it is shown."""
     if outlook is None:
-        return Row(name, "", [], "", "")
+        return Row(name, "", [], "", 0, "")
     bars = [
         Bar(str(first_year + season), round(BAR * chance), _percent(chance), season == outlook.median)
         for season, chance in enumerate(outlook.by_season)
@@ -71,7 +72,8 @@ def row_of_outlook(outlook: Outlook | None, first_year: int, name: str = "") -> 
     )
     waits = max(outlook.stuck, default=0.0)
     stuck = f"step {outlook.stuck.index(waits) + 1}" if waits > 0.005 else ""
-    return Row(name, words, bars, f"{outlook.paired:.1f}", stuck)
+    clutches, eggs = outlook.paired * rules.clutches, round(outlook.paired * rules.young)
+    return Row(name, words, bars, f"{clutches:.1f}", eggs, stuck)
 
 
 def _percent(chance: float) -> str:
@@ -79,9 +81,48 @@ def _percent(chance: float) -> str:
     return percent(chance) if chance > NONE else "0 %"
 
 
-def plan_rows(plans: Sequence[Found], year: int) -> list[Row]:
+def plan_rows(plans: Sequence[Found], year: int, rules: Rules) -> list[Row]:
     """Plans that were found, beside one another; ``year``: of the season that they begin in."""
-    return [row_of_outlook(plan.outlook, year, f"Plan {number}") for number, plan in enumerate(plans, start=1)]
+    return [row_of_outlook(plan.outlook, year, rules, f"Plan {number}") for number, plan in enumerate(plans, start=1)]
+
+
+@dataclass(frozen=True)
+class InWords:
+    """A step in words: the year from which its pair is brought together, the pair, and what is held back of it and how that is told."""
+
+    id: str
+    year: int
+    dam: str
+    sire: str
+    keep: str
+
+
+def in_words(plan: Steps, called: Mapping[str, str], naming: Naming, first_year: int) -> list[InWords]:
+    """A plan's steps in words. ``called``: what animals that are here are called."""
+    rows = []
+    for step in plan:
+        keep = step["keep"]
+        sex = {"male": "a male", "female": "a female"}.get(keep.get("sex", ""), "one")
+        genes = ", ".join(_told(one, naming) for one in keep["genes"])
+        dam, sire = (called.get(step[role], step[role]) for role in ("dam", "sire"))
+        rows.append(InWords(keep["id"], first_year + step["season"], dam, sire, f"{sex}: {genes}"))
+    return rows
+
+
+def _told(one: Mapping[str, Any], naming: Naming) -> str:
+    """A gene that is asked for, with how it is told."""
+    if one["gene"] not in naming.catalogue.genes:
+        return str(one["gene"])
+    is_seen = told_by_sight(naming.catalogue, one["gene"], one["copies"])
+    return f"{gene_words(one, naming)} ({'seen' if is_seen else 'certain'})"
+
+
+def gene_words(one: Mapping[str, Any], naming: Naming) -> str:
+    """A gene with its copies, as breeders say it: "het Clown", "2/3 het Clown", "Super Pastel"."""
+    copies = one["copies"] if isinstance(one["copies"], int) else 1
+    is_het = naming.catalogue.genes[one["gene"]].is_recessive and copies == 1
+    words = f"het {naming.gene(one['gene'])}" if is_het else naming.copies(one["gene"], copies)
+    return f"{one['chance']} {words}" if one.get("chance") not in (None, "1", 1) else words
 
 
 def rests_on(plan: Sequence[Mapping[str, Any]], stock: Mapping[str, Stock], naming: Naming) -> list[str]:
@@ -121,24 +162,25 @@ def welfare_of_goal(goal: Mapping[str, Any], naming: Naming) -> list[tuple[str, 
     return told
 
 
-def project_row(project: Project, today: date) -> Row:
+def project_row(standing: Standing) -> Row:
     """A project as it stands."""
+    project = standing.project
     url = reverse("project", args=[project.pk])
-    standing = standing_of(project, today)
     if standing.gone:
         return Row(
             project.name,
-            f"{', '.join(standing.gone)} is not here any more: seek another plan",
+            f"{', '.join(standing.gone_names)} is not here any more",
             [],
             "",
+            0,
             "",
             url,
             project,
         )
     if standing.outlook is None:
-        return Row(project.name, "reached: every step has its animal", [], "", "", url, project)
-    row = row_of_outlook(standing.outlook, project.first_year + standing.season)
-    return Row(project.name, row.words, row.bars, row.paired, row.stuck, url, project)
+        return Row(project.name, "reached: every step has its animal", [], "", 0, "", url, project)
+    row = row_of_outlook(standing.outlook, project.first_year + standing.season, rules_from(project.rules))
+    return replace(row, name=project.name, url=url, project=project)
 
 
 def usual_rules(collection: Collection) -> dict[str, Any]:

@@ -21,25 +21,44 @@ class Kin:
     inbreeding: Mapping[str, float]
     founders: list[tuple[str, float]]
 
+    @property
+    def closest(self) -> float:
+        """The largest inbreeding on the way."""
+        return max(self.inbreeding.values(), default=0.0)
 
-def kin_of(collection: Collection, plan: Steps, named: Mapping[str, str] | None = None) -> Kin:
-    """The kin of a plan's animals, over the pedigree as it is known; ``named``: own animals' names in the plan. One query."""
-    own = named or {}
-    pedigree: Pedigree = {}
-    names = {}
-    for pk, name, dam, sire in collection.animals.values_list("pk", "name", "dam_id", "sire_id"):
-        one, *parents = (f"a{number}" if number else None for number in (pk, dam, sire))
-        pedigree[own.get(str(one), str(one))] = tuple(own.get(each, each) if each else None for each in parents)  # type: ignore[assignment]
-        names[own.get(str(one), str(one))] = name
-    for step in plan:
-        pedigree[step["keep"]["id"]] = (step["dam"], step["sire"])
-    inbreeding = {step["keep"]["id"]: kinship(pedigree, step["dam"], step["sire"]) for step in plan}
-    last = plan[-1]["keep"]["id"] if plan else ""
-    shares: dict[str, float] = {}
-    if last:
-        _shared(pedigree, last, 1.0, shares)
-    founders = sorted(((names.get(one, one), share) for one, share in shares.items()), key=lambda pair: -pair[1])
-    return Kin(inbreeding, founders)
+
+@dataclass(frozen=True)
+class Family:
+    """A collection's pedigree as it is known, by the names that a plan has for animals; and what they are called."""
+
+    pedigree: Pedigree
+    names: Mapping[str, str]
+
+    @classmethod
+    def of(
+        cls, collection: Collection, named: Mapping[str, str] | None = None, called: Mapping[str, str] = {}
+    ) -> Family:
+        """``named``: own animals' names in the plan; ``called``: what those that are bought are called. One query."""
+        own = named or {}
+        pedigree: Pedigree = {}
+        names = {}
+        for pk, name, dam, sire in collection.animals.values_list("pk", "name", "dam_id", "sire_id"):
+            one, *parents = (f"a{number}" if number else None for number in (pk, dam, sire))
+            pedigree[own.get(str(one), str(one))] = tuple(own.get(each, each) if each else None for each in parents)  # type: ignore[assignment]
+            names[own.get(str(one), str(one))] = name
+        return cls(pedigree, {**names, **called})
+
+    def kin(self, plan: Steps) -> Kin:
+        """The kin of a plan's animals."""
+        pedigree = self.pedigree | {step["keep"]["id"]: (step["dam"], step["sire"]) for step in plan}
+        inbreeding = {step["keep"]["id"]: kinship(pedigree, step["dam"], step["sire"]) for step in plan}
+        shares: dict[str, float] = {}
+        if plan:
+            _shared(pedigree, plan[-1]["keep"]["id"], 1.0, shares)
+        founders = sorted(
+            ((self.names.get(one, one), share) for one, share in shares.items()), key=lambda pair: -pair[1]
+        )
+        return Kin(inbreeding, founders)
 
 
 def _shared(pedigree: Pedigree, one: str, share: float, shares: dict[str, float]) -> None:

@@ -35,18 +35,20 @@ class Project(models.Model):
 
 
 class InPlan(models.Model):
-    """An own animal of a project's plan; ``name``: the plan's name for it."""
+    """An own animal of a project's plan; ``name``: the plan's name for it. One that is still to be bought is none yet: ``sought`` says what
+    it has to be, its ``genes`` as of an own animal, and its ``sex``."""
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="in_plan")
     name = models.CharField(max_length=20)
-    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, related_name="in_plans")
+    animal = models.ForeignKey(Animal, on_delete=models.CASCADE, null=True, blank=True, related_name="in_plans")
+    sought = models.JSONField(null=True, blank=True)
 
     class Meta:
         ordering = ["pk"]
         constraints = [models.UniqueConstraint(fields=["project", "name"], name="one_animal_of_a_name_in_a_plan")]
 
     def __str__(self) -> str:
-        return f"{self.project}, {self.name}: {self.animal}"
+        return f"{self.project}, {self.name}: {self.animal or 'to be bought'}"
 
 
 class HeldFor(models.Model):
@@ -69,12 +71,14 @@ class HeldFor(models.Model):
 
 class Seeking(models.Model):
     """Plans that are sought for a goal, or were: how much of the search is done, and what was found. ``plans``: None until it has ended;
-    each with its steps, own animals as ``a12`` by their primary keys, and its outlook."""
+    each with its steps, own animals as ``a12`` by their primary keys, and its outlook; ``bought``: who is bought for it; ``outcross``: whom
+    it puts in whose place to breed less close. ``project``: for which it goes on from what is here now, if it is for one."""
 
     collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="seekings")
     line = models.CharField(max_length=200)
     goal = models.JSONField()
     rules = models.JSONField()
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, null=True, blank=True, related_name="seekings")
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     asked_at = models.DateTimeField()
     done = models.FloatField(default=0.0)

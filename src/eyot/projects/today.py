@@ -15,9 +15,16 @@ def tasks_of_projects(collection: Collection, today: date) -> list[Task]:
     tasks = []
     wanted: dict[str, dict[str, str]] = {}
     for project in collection.projects.filter(closed_on=None):
-        row, standing = project_row(project, today), standing_of(project, today)
+        standing = standing_of(project, today)
+        row = project_row(standing)
+        for one in standing.to_buy:
+            tasks.append(Task(f"Find {one.name}", f"{project.name}: {row.words}", "Open", row.url))
+        for name, lost in standing.lost.items():
+            if any(step["keep"]["id"] == name for step in standing.left):
+                why = f"it was held back as {name}: pair its parents again, or put another in their place"
+                tasks.append(Task(f"{project.name} has lost {lost.egg}", why, "Open", row.url, late=True))
         if standing.gone:
-            why = f"{', '.join(standing.gone)}: seek another plan"
+            why = f"{', '.join(standing.gone_names)}: put another in its place, or seek another plan"
             tasks.append(Task(f"{project.name} has lost an animal", why, "Open", row.url, late=True))
         for step in standing.due:
             dam, sire = (standing.stock[step[role]].name for role in ("dam", "sire"))

@@ -11,6 +11,7 @@ from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.pedigree_plan import planned
 from eyot_core.wording.names import Naming
 
+from eyot.projects.board import gene_words
 from eyot.projects.reckoning import Steps, Stock
 
 WIDER = 2.1
@@ -115,7 +116,7 @@ def tree_of(plan: Steps, stock: Mapping[str, Stock], catalogue: Catalogue, goal:
             Drawn(
                 name,
                 stock[name].name if name in stock else name,
-                ", ".join(_words(one, naming) for one in genes if one["gene"] in catalogue.genes) or "normal",
+                ", ".join(gene_words(one, naming) for one in genes if one["gene"] in catalogue.genes) or "normal",
                 _key(genes, catalogue),
                 x * WIDER,
                 y,
@@ -123,13 +124,6 @@ def tree_of(plan: Steps, stock: Mapping[str, Stock], catalogue: Catalogue, goal:
             )
         )
     return Tree(drawn, [_wider(link) for link in laid.links], laid.width * WIDER, laid.height + 18)
-
-
-def _words(one: Mapping[str, Any], naming: Naming) -> str:
-    copies = one["copies"] if isinstance(one["copies"], int) else 1
-    recessive = naming.catalogue.genes[one["gene"]].is_recessive
-    words = f"het {naming.gene(one['gene'])}" if recessive and copies == 1 else naming.copies(one["gene"], copies)
-    return f"{one['chance']} {words}" if one.get("chance") not in (None, "1", 1) else words
 
 
 def _key(genes: Sequence[Mapping[str, Any]], catalogue: Catalogue) -> str:

@@ -13,6 +13,8 @@ urlpatterns = [
     path("projects/<int:number>/", views.project_page, name="project"),
     path("projects/<int:number>/close/", views.closed, name="close-project"),
     path("projects/<int:number>/limit/", views.limited, name="kin-limit"),
+    path("projects/<int:number>/put/", views.put, name="put-into-plan"),
+    path("projects/<int:number>/again/", views.seek_again, name="seek-again"),
     path("projects/<int:number>/hold/", views.held, name="hold-for"),
     path("clutches/<slug:code>/serves/", views.clutch_serves, name="clutch-serves"),
 ]

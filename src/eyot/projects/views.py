@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from django.http import HttpResponse
@@ -15,21 +16,15 @@ from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
-from eyot.projects.actions import begin, close, hold_for, set_limit
-from eyot.projects.board import (
-    plan_rows,
-    project_row,
-    rests_on,
-    row_of_outlook,
-    troubled,
-    usual_rules,
-    welfare_of_goal,
-)
+from eyot.projects.actions import begin, close, go_on_with, hold_for, put_in, set_limit
+from eyot.projects.board import in_words, project_row, row_of_outlook, usual_rules, welfare_of_goal
 from eyot.projects.forms import BuyForm, GoalForm
-from eyot.projects.kin import kin_of
+from eyot.projects.found import found_plans
+from eyot.projects.instead import instead_of
+from eyot.projects.kin import Family
 from eyot.projects.models import Project
-from eyot.projects.reckoning import names_in, rules_from, rules_in, standing_of, stock_of
-from eyot.projects.seeking import found_in, seek
+from eyot.projects.reckoning import Standing, names_in, rules_from, rules_in, standing_of
+from eyot.projects.seeking import seek
 from eyot.projects.serving import serving
 from eyot.projects.today import tasks_of_projects
 from eyot.projects.tree import tree_of
@@ -45,7 +40,7 @@ def projects_page(request: CollectionRequest, refused: Refused | None = None) ->
     today = timezone.localdate()
     projects = list(request.collection.projects.all())
     context = {
-        "rows": [project_row(project, today) for project in projects],
+        "rows": [project_row(standing_of(project, today)) for project in projects],
         "form": as_sent(refused, GoalForm, initial=usual_rules(request.collection)),
         "refused": refused,
         "here": "pairings",
@@ -70,25 +65,11 @@ def find(request: CollectionRequest) -> HttpResponse:
 
 def found_page(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
     """The plans of one search beside one another; how far it is, while it goes on."""
-    row = get_object_or_404(request.collection.seekings, pk=number)
-    catalogue = catalogue_of(request.collection)
-    naming, found = Naming(catalogue), found_in(row)
-    there = {one.id: one for one in stock_of(request.collection, rules_from(row.rules), timezone.localdate())}
-    genes = [one["gene"] for one in row.goal["genes"]]
-    plans = [
-        (
-            outlook,
-            tree_of(plan["steps"], there, catalogue, genes),
-            kin_of(request.collection, plan["steps"]),
-            rests_on(plan["steps"], there, naming),
-            troubled(plan["steps"], there, naming),
-        )
-        for plan, outlook in zip(row.plans or [], plan_rows(found, row.asked_at.year), strict=True)
-    ]
+    row = get_object_or_404(request.collection.seekings.select_related("project"), pk=number)
     context = {
         "seeking": row,
-        "plans": plans,
-        "welfare": welfare_of_goal(row.goal, naming),
+        "plans": [] if row.plans is None else found_plans(row, timezone.localdate()),
+        "welfare": welfare_of_goal(row.goal, Naming(catalogue_of(request.collection))),
         "share": round(100 * row.done),
         "refused": refused,
         "here": "pairings",
@@ -101,15 +82,18 @@ def found_page(request: CollectionRequest, number: int, refused: Refused | None 
 @require_POST
 @refusals_on(found_page)
 def begun(request: CollectionRequest, number: int) -> HttpResponse:
-    """A plan is chosen: the project begins."""
-    row = get_object_or_404(request.collection.seekings, pk=number)
+    """A plan is chosen: the project begins, or goes on with it."""
+    row = get_object_or_404(request.collection.seekings.select_related("project"), pk=number)
     typed = request.POST.get("plan", "")
     place = int(typed) - 1 if typed.isdecimal() and len(typed) < 4 else -1
     if not row.plans or not 0 <= place < len(row.plans):
         raise Refused("Choose one of the plans. Nothing was changed.")
-    steps = row.plans[place]["steps"]
-    name = request.POST.get("name", "")
-    project = begin(request.collection, request.member, name, row.goal, row.rules, steps, timezone.now())
+    plan, at = row.plans[place], timezone.now()
+    project = row.project
+    if project:
+        go_on_with(project, request.member, plan, at)
+    else:
+        project = begin(request.collection, request.member, request.POST.get("name", ""), row.goal, row.rules, plan, at)
     return redirect("project", project.pk)
 
 
@@ -125,23 +109,31 @@ def project_page(request: CollectionRequest, number: int, refused: Refused | Non
     catalogue = catalogue_of(request.collection)
     cases: list[Case] = []
     try:
-        cases = _cases(request, project)
+        cases = _cases(request, standing, today)
     except Refused as reason:
         refused = refused or reason
-    goal = [one["gene"] for one in project.goal["genes"]]
-    kin = kin_of(request.collection, project.plan, names_in(project))
+    goal, rules = [one["gene"] for one in project.goal["genes"]], rules_from(project.rules)
+    asked = request.GET.get("instead", "")
+    kin = Family.of(request.collection, names_in(project), standing.called).kin(project.plan)
     context = {
         "project": project,
-        "row": project_row(project, today),
+        "row": project_row(standing),
         "standing": standing,
-        "names": {name: one.name for name, one in standing.stock.items()},
+        "steps": in_words(project.plan, standing.called, Naming(catalogue), project.first_year),
         "tree": tree_of(project.plan, standing.stock, catalogue, goal),
         "kin": kin,
         "close_kin": [name for name, share in kin.inbreeding.items() if 100 * share >= project.kin_percent],
-        "cases": [(case, row_of_outlook(case.outlook, project.first_year + standing.season)) for case in cases],
+        "cases": [(case, row_of_outlook(case.outlook, project.first_year + standing.season, rules)) for case in cases],
         "welfare": welfare_of_goal(project.goal, Naming(catalogue)),
         "uncertain": [
             (one, gene, Naming(catalogue).gene(gene), chance) for one, gene, chance in uncertain_of(standing)
+        ],
+        "places": standing.places,
+        "asked": standing.places.get(asked, ""),
+        "asked_name": asked,
+        "instead": [
+            (one, row_of_outlook(one.outlook, project.first_year + standing.season, rules))
+            for one in (instead_of(standing, asked, today) if asked in standing.places else [])
         ],
         "used": [one for one in standing.stock.values() if one.animal],
         "buy_form": as_sent(refused, BuyForm),
@@ -151,11 +143,10 @@ def project_page(request: CollectionRequest, number: int, refused: Refused | Non
     return render(request, "projects/project.html", context, status=422 if refused else 200)
 
 
-def _cases(request: CollectionRequest, project: Project) -> list[Case]:
+def _cases(request: CollectionRequest, standing: Standing, today: date) -> list[Case]:
     """The cases that an address asks for."""
-    asked, today = request.GET, timezone.localdate()
+    asked, project = request.GET, standing.project
     cases = []
-    standing = standing_of(project, today)
     if asked.get("clutch") and standing.outlook:
         cases.append(one_more_clutch(standing))
     if asked.get("buy", "").strip():
@@ -197,17 +188,35 @@ def held(request: CollectionRequest, number: int) -> HttpResponse:
     return redirect("project", number)
 
 
+@require_POST
+@refusals_on(project_page)
+def put(request: CollectionRequest, number: int) -> HttpResponse:
+    """An own animal takes a place in the plan."""
+    pk = request.POST.get("animal", "")
+    animal = request.collection.animals.filter(pk=int(pk)).first() if pk.isdecimal() and len(pk) < 10 else None
+    put_in(_project(request, number), request.POST.get("name", ""), animal, request.member, timezone.now())
+    return redirect("project", number)
+
+
+@require_POST
+@refusals_on(project_page)
+def seek_again(request: CollectionRequest, number: int) -> HttpResponse:
+    """Other plans for a project, from what is here now."""
+    project = _project(request, number)
+    row = seek(
+        *(request.collection, request.member, project.name, project.goal, project.rules, timezone.now()), project
+    )
+    return redirect("found-plans", row.pk)
+
+
 def clutch_serves(request: CollectionRequest, code: str) -> HttpResponse:
     """Which hatchlings of a clutch bring which project on; one of them alone where its number is asked for."""
     clutch = clutch_of(request.collection, code)
     number = request.GET.get("egg", "")
-    eggs = [egg for egg in clutch.eggs.all() if egg.is_open and number in ("", str(egg.number))]
+    eggs = [egg for egg in clutch.eggs.all() if egg.is_open]
     rows = serving(request.collection, clutch, eggs, timezone.localdate())
-    return render(request, "projects/parts/serves.html", {"rows": rows, "first_years": _years(rows)})
-
-
-def _years(rows: list[Any]) -> dict[int, int]:
-    return {row.project.pk: row.project.first_year for row in rows}
+    asked = [row for row in rows if number in ("", str(row.egg.number))]
+    return render(request, "projects/parts/serves.html", {"rows": asked})
 
 
 def today(request: CollectionRequest) -> HttpResponse:

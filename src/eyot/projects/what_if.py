@@ -14,12 +14,12 @@ from eyot_core.wording.lookup import Lookup
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Animal, CarriedGene
+from eyot.projects.market import market_for
 from eyot.projects.models import Project
-from eyot.projects.reckoning import Reckoner, Standing, Stock, rules_from, stock_of
+from eyot.projects.reckoning import Reckoner, Standing, Stock, goal_genes, rules_from, stock_of
 from eyot.shared.refusal import Refused
 
 BOUGHT = "bought"
-NEVER = 1e9
 
 
 @dataclass(frozen=True)
@@ -66,41 +66,15 @@ def bought(project: Project, line: str, sex: str, today: date) -> Case:
 
 
 def worth_buying(project: Project, today: date) -> list[Case]:
-    """For each gene of the goal an animal bought that has it, a recessive in two copies, of the sex that helps more: soonest first, as far
-    as it is sooner than what is here leads there."""
-    catalogue = catalogue_of(project.collection)
-    naming = Lookup(catalogue).naming
-    own = _best(project, catalogue, _own(project, today), "with what is here").outlook
-    cases = []
-    for one in project.goal["genes"]:
-        gene = catalogue.genes[one["gene"]]
-        copies = one["copies"] if gene.is_recessive else 1
-        words = (
-            f"visual {naming.gene(gene.id)}" if gene.is_recessive and copies == 2 else naming.copies(gene.id, copies)
-        )
-        both = [
-            _best(
-                project,
-                catalogue,
-                [
-                    *_own(project, today),
-                    Stock(BOUGHT, "the one that is bought", sex, ({"gene": gene.id, "copies": copies},), 0),
-                ],
-                f"with a {sex} {words} bought",
-            )
-            for sex in ("male", "female")
-        ]
-        cases.append(min(both, key=_soon))
-    sooner = [case for case in cases if case.outlook and (own is None or _soon(case) < _soon(Case("", own)))]
-    return sorted(sooner, key=_soon) or [
-        Case("one animal bought", own, "none would bring it sooner than those that are here")
-    ]
-
-
-def _soon(case: Case) -> tuple[float, float]:
-    if case.outlook is None:
-        return (NEVER, 0.0)
-    return (NEVER if case.outlook.median is None else case.outlook.median, -round(sum(case.outlook.by_season), 6))
+    """What one animal bought would save: of those that could be bought each with which it comes sooner than with what is here."""
+    catalogue, rules = catalogue_of(project.collection), rules_from(project.rules)
+    own = _own(project, today)
+    missing = Reckoner.of(catalogue, project.goal, rules, own).missing()
+    market = {one.id: one for one in market_for(catalogue, goal_genes(project.goal), missing)}
+    plans = Reckoner.of(catalogue, project.goal, rules, [*own, *market.values()]).plans()
+    cases = [Case(f"with {market[plan.bought].name} bought", plan.outlook) for plan in plans if plan.bought]
+    best = next((plan.outlook for plan in plans if not plan.bought), None)
+    return cases or [Case("one animal bought", best, "none would bring it sooner than those that are here")]
 
 
 def without(project: Project, animal: str, today: date) -> Case:

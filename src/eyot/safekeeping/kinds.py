@@ -31,6 +31,7 @@ FOUND_HERE = {"photos.photo": ("original_missing",)}
 ADDED = {
     "bench.invitation": ("counts",),
     "season.clutch": ("elsewhere",),
+    "projects.inplan": ("sought",),
     "photos.photo": (
         *("line_confidence", "line_missing", "find_wanted", "find_done"),
         *("cards", "card_overruled", "size", "faults"),

@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from eyot_core.catalogue.model import Catalogue
-from eyot_core.generations.genomes import Room, Wanted, cannot_be, certain_from, least_copies, told_by_sight
+from eyot_core.generations.genomes import Room, Wanted, can_be_told, cannot_be, least_copies
+from eyot_core.generations.harm import deadly_doubles
 from eyot_core.generations.plan import Follower, Outlook, Own, Rules, Step
 from eyot_core.generations.search import Search
-from eyot_core.genetics.animals import parent_from
+from eyot_core.genetics.animals import Parent, parent_from
 from eyot_core.genetics.inheritance import FEMALE, MALE, SEXES
 from eyot_core.parsing import Node, shown
 
@@ -27,13 +28,11 @@ def project_answer(node: Node, catalogue: Catalogue) -> dict[str, Any]:
     if len(entries) > MOST_ANIMALS:
         raise node.child("animals").wrong(f"at most {MOST_ANIMALS} animals are read, not {len(entries)}")
     steps = node.child("plan") if node.has("plan") and node.child("plan").value is not None else None
-    room = Room.about(catalogue, [*goal.genes, *(_genes_of(steps, catalogue) if steps else [])])
-    animals: dict[str, Own] = {}
-    for entry in entries:
-        animal = _animal(entry, catalogue, room)
-        if animal.id in animals:
-            raise entry.child("id").wrong(f"{shown(animal.id)} stands twice")
-        animals[animal.id] = animal
+    stock = _stock(entries, catalogue)
+    asked = _genes_of(steps, catalogue) if steps is not None else []
+    deadly = deadly_of(catalogue, _pairs_of(steps, stock)) if steps is not None else []
+    room = Room.about(catalogue, [*goal.genes, *asked, *deadly])
+    animals = {name: own_of(name, parent, room, ready) for name, (parent, ready) in stock.items()}
     if steps is not None:
         plan = _plan(steps, room, animals, rules)
         return {"plans": [as_json(plan, Follower(room, rules, animals, plan, goal).outlook())]}
@@ -124,13 +123,37 @@ def _rules(node: Node) -> Rules:
     )
 
 
-def _animal(node: Node, catalogue: Catalogue, room: Room) -> Own:
-    node.object(["id", "sex"], ["id", "sex", "genes", "phase", "ready"])
-    sex = _sex(node.child("sex"))
-    own = {key: value for key, value in node.value.items() if key in ("genes", "phase")}
-    parent = parent_from(_Inside(own, node), catalogue, is_sire=sex == MALE)
-    ready = node.child("ready").whole(0, READY) if node.has("ready") else 0
-    return Own(node.child("id").text(), sex, room.of_parent(parent), ready)
+def _stock(entries: Sequence[Node], catalogue: Catalogue) -> dict[str, tuple[Parent, int]]:
+    """The animals by their ids, with the season from which each may be paired."""
+    stock: dict[str, tuple[Parent, int]] = {}
+    for entry in entries:
+        entry.object(["id", "sex"], ["id", "sex", "genes", "phase", "ready"])
+        sex = _sex(entry.child("sex"))
+        own = {key: value for key, value in entry.value.items() if key in ("genes", "phase")}
+        parent = parent_from(_Inside(own, entry), catalogue, is_sire=sex == MALE)
+        ready = entry.child("ready").whole(0, READY) if entry.has("ready") else 0
+        name = entry.child("id").text()
+        if name in stock:
+            raise entry.child("id").wrong(f"{shown(name)} stands twice")
+        stock[name] = (parent, ready)
+    return stock
+
+
+def own_of(name: str, parent: Parent, room: Room, ready: int = 0, *, is_bought: bool = False) -> Own:
+    """An animal as plans take it."""
+    sex = MALE if parent.is_sire else FEMALE
+    return Own(name, sex, room.of_parent(parent), ready, parent.may_carry, is_bought)
+
+
+def deadly_of(catalogue: Catalogue, parents: Sequence[Parent]) -> list[str]:
+    """Genes that a plan has to count though nobody asked for them: their double would kill some of its young."""
+    carried = frozenset(gene for parent in parents for gene in parent.may_carry)
+    return sorted(carried & deadly_doubles(catalogue))
+
+
+def _pairs_of(steps: Node, stock: Mapping[str, tuple[Parent, int]]) -> list[Parent]:
+    named = [step.child(role).value for step in steps.entries() for role in ("dam", "sire")]
+    return [stock[name][0] for name in named if isinstance(name, str) and name in stock]
 
 
 class _Inside(Node):
@@ -221,7 +244,7 @@ def _check_told(
             entry.child("by").choice(["test"])
             continue
         least = [_least(name, gene, room, animals, steps) for name in parents]
-        if not told_by_sight(room.catalogue, gene, copies) and not certain_from(least, copies):
+        if not can_be_told(room.catalogue, gene, copies, least):
             raise entry.wrong(
                 f"a hatchling with {copies} of {gene} can't be told from its siblings by sight, and not all of them have it; "
                 'say {"by": "test"} where a test tells'

@@ -155,6 +155,11 @@ def told_by_sight(catalogue: Catalogue, gene: str, copies: int) -> bool:
     return copies == 1 or kind != "dominant"
 
 
+def can_be_told(catalogue: Catalogue, gene: str, copies: int, parents: Sequence[int]) -> bool:
+    """Can a hatchling with so many copies be told from its siblings, or have they all? ``parents``: copies that each has for certain."""
+    return told_by_sight(catalogue, gene, copies) or certain_from(parents, copies)
+
+
 def certain_from(parents: Sequence[int], copies: int) -> bool:
     """Do all young have at least so many copies, from the copies that each parent has for certain?"""
     return sum(count == 2 for count in parents) >= copies

@@ -53,12 +53,15 @@ class Rules:
 
 @dataclass(frozen=True)
 class Own:
-    """An animal that is there: what it may be, with the chances, and from which season it may be paired."""
+    """An animal that is there: what it may be, with the chances, and from which season it may be paired. ``carries``: the genes of any
+    place that it may have; ``is_bought``: it is not there, but could be bought."""
 
     id: str
     sex: int
     genomes: Mapping[Genome, float]
     ready: int = 0
+    carries: frozenset[str] = frozenset()
+    is_bought: bool = False
 
 
 @dataclass(frozen=True)

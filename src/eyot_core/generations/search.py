@@ -9,34 +9,40 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import product
+from itertools import product, zip_longest
 
-from eyot_core.generations.genomes import Genome, Room, Wanted, certain_from, least_copies, told_by_sight
+from eyot_core.generations.genomes import Genome, Room, Wanted, can_be_told, certain_from, least_copies, told_by_sight
+from eyot_core.generations.harm import Harm
 from eyot_core.generations.plan import Follower, Outlook, Own, Rules, Step
 from eyot_core.genetics.inheritance import FEMALE, MALE
 
 KEPT_OF_A_KIND, KEPT = 3, 60
 """How many ways to an animal of one kind are followed on, and to animals of any kind in a generation."""
-FOLLOWED, GIVEN = 36, 5
+FOLLOWED, GIVEN = 100, 5
 """How many plans are followed exactly, and how many are given."""
+WITH_BOUGHT, GIVEN_WITH_BOUGHT = 30, 3
+"""The same of plans with an animal that is bought, of which each that is given buys another."""
 LIKELY = 0.25
-"""From which chance on an animal is taken to be what it may be, while plans are sought."""
+"""From which chance on an animal is first taken to be the most useful that it may be, while plans are sought."""
+DOUBTS = (0.0, 1.0)
+"""By so much of the seasons that an animal's doubtful genes cost it stands back in the order; plans are sought either way."""
 NEVER = 1e9
-ALL = 1e-9
 
 
 @dataclass(frozen=True)
 class Found:
-    """A plan with what comes of it."""
+    """A plan with what comes of it; ``bought``: the animal that is bought for it, if one is."""
 
     steps: tuple[Step, ...]
     outlook: Outlook
+    bought: str = ""
 
 
 @dataclass(frozen=True, eq=False)
 class _Piece:
     """An animal that is there, or that could be held back. ``least``: copies that it has for certain; ``steps``: how one comes by it,
-    ``soon``: about when it may be paired; ``kind``: what tells one way to it from another."""
+    ``soon``: about when it may be paired; ``carries``: genes that it may have; ``bought``: who is bought on the way to it; ``kind``: what
+    tells one way to it from another."""
 
     id: str
     sex: int
@@ -45,13 +51,14 @@ class _Piece:
     steps: tuple[Step, ...]
     soon: float
     first: int
-    depth: int
+    carries: frozenset[str]
+    bought: str = ""
     kind: tuple[object, ...] = field(default=())
 
 
 @dataclass
 class Search:
-    """One search. ``told``: hears what share of it is done."""
+    """One search. ``told``: hears what share of it is done. A plan buys one animal at most of those that could be."""
 
     room: Room
     rules: Rules
@@ -62,37 +69,63 @@ class Search:
     def __post_init__(self) -> None:
         self._fitting: dict[tuple[Genome, Genome, tuple[tuple[str, int], ...], int | None], tuple[float, Genome]] = {}
         self._number = 0
+        self._harm = Harm.of(self.room.catalogue)
+        self._by_id = {animal.id: animal for animal in self.animals}
 
     def plans(self) -> list[Found]:
-        """The plans that are soonest, each of another kind; none where nothing leads there."""
-        own = [self._own(animal) for animal in self.animals]
-        layers, ends = [self._useful(own)], []
+        """The plans that are soonest, each of another kind; after them those with an animal bought that are sooner than all with what is
+        here. None where nothing leads there."""
+        sought = [self._sought(doubt, 0.25 * number) for number, doubt in enumerate(DOUBTS)]
+        ends = [end for both in zip_longest(*sought) for end in both if end]
+        own = self._followed([steps for _, steps, bought in ends if not bought], 0.5, FOLLOWED)[:GIVEN]
+        more: dict[frozenset[str], Found] = {}
+        for one in self._followed([steps for _, steps, bought in ends if bought], 0.9, WITH_BOUGHT):
+            if not own or soonest(one) < soonest(own[0]):
+                more.setdefault(self._by_id[one.bought].carries, one)
+        return own + list(more.values())[:GIVEN_WITH_BOUGHT]
+
+    def _sought(self, doubt: float, done: float) -> list[tuple[float, tuple[Step, ...], str]]:
+        """Ways to the goal, about the soonest first: when about it is there, the steps, and who is bought."""
+        layers = [self._useful([piece for animal in self.animals for piece in self._own(animal, doubt)])]
+        ends: list[tuple[float, tuple[Step, ...], str]] = []
         for depth in range(1, self.rules.generations + 1):
-            ends += list(self._ends(layers, depth))
+            ends += self._ends(layers, depth)
             if depth < self.rules.generations and depth < self.rules.places:
                 layers.append(self._grown(layers, depth))
-            self.told(0.5 * depth / self.rules.generations)
-        ends.sort(key=lambda end: end[0])
-        return self._followed([steps for _, steps in ends])
+            self.told(done + 0.25 * depth / self.rules.generations)
+        return sorted(ends, key=lambda end: end[0])
 
-    def _own(self, animal: Own) -> _Piece:
-        likely = max(
-            animal.genomes.items(),
-            key=lambda one: (one[1] >= LIKELY, self._worth_of(one[0]), one[1]),
-        )[0]
+    def _own(self, animal: Own, doubt: float) -> list[_Piece]:
+        """An animal as the most useful that it may well be, and as what it most likely is."""
         least = {gene: least_copies(animal.genomes, self.room, gene) for gene in self.goal.genes}
-        return _Piece(animal.id, animal.sex, likely, least, (), float(animal.ready), animal.ready, 0, (likely,))
+        taken = dict.fromkeys((self._useful_genome(animal), max(animal.genomes, key=lambda one: animal.genomes[one])))
+        bought = animal.id if animal.is_bought else ""
+        return [
+            _Piece(
+                *(animal.id, animal.sex, genome, least, ()),
+                animal.ready + doubt * (1 / animal.genomes[genome] - 1),
+                *(animal.ready, animal.carries, bought, (genome,)),
+            )
+            for genome in taken
+        ]
+
+    def _useful_genome(self, animal: Own) -> Genome:
+        return max(
+            animal.genomes, key=lambda one: (animal.genomes[one] >= LIKELY, self._worth_of(one), animal.genomes[one])
+        )
 
     def _worth_of(self, genome: Genome) -> float:
         return sum(min(self.room.copies(genome, gene), copies) / copies for gene, copies in self.goal.genes.items())
 
     def _useful(self, own: Sequence[_Piece]) -> list[_Piece]:
-        """Of animals that are alike the soonest; those that have nothing of the goal last, as partners."""
+        """Of animals that are alike the soonest; those that have nothing of the goal last, as partners. All that could be bought."""
         best: dict[tuple[object, ...], list[_Piece]] = {}
         for piece in sorted(own, key=lambda one: (one.soon, one.id)):
-            best.setdefault((piece.sex, piece.genome), []).append(piece)
+            if not piece.bought:
+                best.setdefault((piece.sex, piece.genome), []).append(piece)
         kept = [piece for alike in best.values() for piece in alike[:2]]
-        return sorted(kept, key=lambda piece: -self._worth_of(piece.genome))[:KEPT]
+        kept.sort(key=lambda piece: -self._worth_of(piece.genome))
+        return kept[:KEPT] + [piece for piece in own if piece.bought]
 
     def _pairs(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[_Piece, _Piece]]:
         """Dams and sires of whom one at least came in the generation before."""
@@ -101,16 +134,14 @@ class Search:
         every = [piece for layer in layers[:depth] for piece in layer]
         for one, other in product(newest, every):
             dam, sire = (one, other) if one.sex == FEMALE else (other, one)
-            if one.sex != other.sex and self._all_live(dam, sire) and len(_joined(one, other)) + 1 <= self.rules.places:
-                if one.sex == MALE and id(other) in new:
-                    continue  # come by from the other side
+            if one.sex == other.sex or (one.bought and other.bought and one.bought != other.bought):
+                continue
+            if one.sex == MALE and id(other) in new:
+                continue  # come by from the other side
+            if len(_joined(one, other)) < self.rules.places and not self._harm.forbids(dam.carries, sire.carries):
                 yield dam, sire
 
-    def _all_live(self, dam: _Piece, sire: _Piece) -> bool:
-        """Does none of their young die of its genes? A pairing of which some do is not proposed."""
-        return sum(self.room.young(dam.genome, sire.genome).values()) > 1 - ALL
-
-    def _ends(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[float, tuple[Step, ...]]]:
+    def _ends(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[float, tuple[Step, ...], str]]:
         if len(layers) < depth:
             return
         for dam, sire in self._pairs(layers, depth):
@@ -118,7 +149,8 @@ class Search:
             if chance > 0 and self._is_told(self.goal, dam, sire):
                 first = max(dam.first, sire.first)
                 soon = max(dam.soon, sire.soon) + self._seasons(chance)
-                yield soon, (*_joined(dam, sire), Step(first, dam.id, sire.id, self._name(), self.goal))
+                steps = (*_joined(dam, sire), Step(first, dam.id, sire.id, self._name(), self.goal))
+                yield soon, steps, dam.bought or sire.bought
 
     def _grown(self, layers: Sequence[Sequence[_Piece]], depth: int) -> list[_Piece]:
         """What could be held back of the pairs of a generation and brings the goal nearer than either parent."""
@@ -131,14 +163,15 @@ class Search:
                 if self._told_worth(genes) <= before and not self._joins(genes, dam, sire):
                     continue
                 for sex in (FEMALE, MALE):
-                    piece = self._piece(dam, sire, Wanted(genes, sex), depth)
+                    piece = self._piece(dam, sire, Wanted(genes, sex))
                     if piece:
-                        best.setdefault(piece.kind, []).append(piece)
+                        best.setdefault((*piece.kind, bool(piece.bought)), []).append(piece)
         alike = [sorted(pieces, key=lambda one: one.soon)[:KEPT_OF_A_KIND] for pieces in best.values()]
         grown = sorted(
             (piece for pieces in alike for piece in pieces), key=lambda one: (-self._told_worth(one.least), one.soon)
         )
-        return grown[: 2 * KEPT]
+        own, bought = ([one for one in grown if bool(one.bought) is are_bought] for are_bought in (False, True))
+        return own[: 2 * KEPT] + bought[:KEPT]
 
     def _joins(self, genes: Mapping[str, int], dam: _Piece, sire: _Piece) -> bool:
         """Has it genes of both parents, though no more of them?"""
@@ -170,7 +203,7 @@ class Search:
             keeps.append(easy)
         return keeps
 
-    def _piece(self, dam: _Piece, sire: _Piece, keep: Wanted, depth: int) -> _Piece | None:
+    def _piece(self, dam: _Piece, sire: _Piece, keep: Wanted) -> _Piece | None:
         chance, genome = self._fits(dam, sire, keep)
         if chance <= 0:
             return None
@@ -181,7 +214,8 @@ class Search:
         steps = (*_joined(dam, sire), Step(first, dam.id, sire.id, name, keep))
         kind = (keep.sex, genome, tuple(sorted(keep.genes.items())))
         least = {gene: keep.genes.get(gene, 0) for gene in self.goal.genes}
-        return _Piece(name, keep.sex or FEMALE, genome, least, steps, soon, first + ready, depth, kind)
+        carries, bought = dam.carries | sire.carries, dam.bought or sire.bought
+        return _Piece(name, keep.sex or FEMALE, genome, least, steps, soon, first + ready, carries, bought, kind)
 
     def _name(self) -> str:
         self._number += 1
@@ -207,26 +241,28 @@ class Search:
 
     def _is_told(self, keep: Wanted, dam: _Piece, sire: _Piece) -> bool:
         return all(
-            told_by_sight(self.room.catalogue, gene, copies)
-            or certain_from([dam.least[gene], sire.least[gene]], copies)
+            can_be_told(self.room.catalogue, gene, copies, [dam.least[gene], sire.least[gene]])
             for gene, copies in keep.genes.items()
         )
 
-    def _followed(self, plans: Sequence[tuple[Step, ...]]) -> list[Found]:
-        animals = {animal.id: animal for animal in self.animals}
-        likely = {animal.id: self._own(animal).genome for animal in self.animals}
-        found: dict[object, Found] = {}
-        for number, steps in enumerate(_different(plans, likely)[:FOLLOWED]):
+    def _followed(self, plans: Sequence[tuple[Step, ...]], done: float, most: int) -> list[Found]:
+        """What comes of the first of each kind of plan, soonest first; ``done``: the share of the search that lies behind."""
+        likely = {animal.id: self._useful_genome(animal) for animal in self.animals}
+        found: list[Found] = []
+        share = (0.9 if done < 0.9 else 1.0) - done
+        for number, steps in enumerate(_different(plans, likely)[:most]):
             named = _named(steps)
-            outlook = Follower(self.room, self.rules, animals, named, self.goal).outlook()
+            outlook = Follower(self.room, self.rules, self._by_id, named, self.goal).outlook()
             if outlook.by_season and outlook.by_season[-1] > 0:
-                found[number] = Found(named, outlook)
-            self.told(0.5 + 0.5 * (number + 1) / FOLLOWED)
-        order = sorted(found.values(), key=_soonest)
-        return order[:GIVEN]
+                names = {name for step in named for name in (step.dam, step.sire)}
+                bought = next((name for name in sorted(names & set(self._by_id)) if self._by_id[name].is_bought), "")
+                found.append(Found(named, outlook, bought))
+            self.told(done + share * (number + 1) / most)
+        return sorted(found, key=soonest)
 
 
-def _soonest(found: Found) -> tuple[float, float]:
+def soonest(found: Found) -> tuple[float, float]:
+    """Plans in their order: by the median season, then by how likely the goal is there over all seasons."""
     median = found.outlook.median
     return (NEVER if median is None else median, -sum(found.outlook.by_season))
 

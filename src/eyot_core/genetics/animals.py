@@ -46,6 +46,11 @@ class Parent:
         """Has it a non-wild allele at the locus with any chance?"""
         return any(allele for state in self.states_at(locus) for allele in state)
 
+    @property
+    def may_carry(self) -> frozenset[str]:
+        """The genes that it has with any chance."""
+        return frozenset(allele for states in self.states.values() for state in states for allele in state if allele)
+
 
 def parent_from(node: Node, catalogue: Catalogue, *, is_sire: bool) -> Parent:
     """The parent in a document; :class:`~eyot_core.errors.InputError` with the place of the first mistake."""

@@ -20,9 +20,9 @@ def get(values: Mapping[str, Any], key: str) -> Any:
 
 
 @register.filter
-def is_due(step: Mapping[str, Any], standing: Standing) -> bool:
-    """Is a step's pairing due now?"""
-    return any(one["keep"]["id"] == step["keep"]["id"] for one in standing.due)
+def is_due(step: str, standing: Standing) -> bool:
+    """Is a step's pairing due now? ``step``: the plan's name for what it holds back."""
+    return any(one["keep"]["id"] == step for one in standing.due)
 
 
 @register.filter
