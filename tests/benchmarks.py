@@ -34,6 +34,7 @@ from eyot.demo.loading import load_demo
 from eyot.photos import files
 from eyot.photos.actions import draw_line, keep_picture
 from eyot.photos.models import Photo
+from eyot.projects.models import Project
 from eyot.reference.combinations import combination_page
 from eyot.reference.comparisons import comparison_page
 from eyot.reference.genes import gene_page
@@ -47,6 +48,7 @@ from tests.journeys.test_start import Started
 from tests.web.large import fill
 from tests.web.season_data import SeasonCase
 from tests.web.test_large import PAGES
+from tests.web.test_projects import ProjectsCase
 
 ROUNDS = 12
 TAKEN = 40
@@ -295,6 +297,26 @@ class LargeCollection(SeasonCase):
         fill(self.collection, self.keeper.pk)
         pages = (*PAGES, "/relook/", "/pairings/goal/?goal=pastel+mojave+leopard")
         print("\n| page, with 3,000 animals and 400 clutches | server |\n|---|---|")
+        for page in pages:
+            self.client.get(page)
+            times = [_seconds(lambda page=page: self.client.get(page)) for _ in range(5)]  # type: ignore[misc]
+            print(f"| `{page}` | {statistics.median(times) * 1000:.0f} ms |")
+
+
+class ProjectsOfALargeCollection(ProjectsCase):
+    def test_pages_of_projects(self) -> None:
+        fill(self.collection, self.keeper.pk)
+        for number in range(4):
+            row, held = Project.objects.get(name=self.project.name), list(self.project.held.all())
+            places = list(self.project.in_plan.all())
+            row.pk, row.name = None, f"The same again {number}"
+            row.save()
+            for one in (*held, *places):
+                one.pk, one.project = None, row
+                one.save()
+        clutch = self.clutch_of_the_due_pairing(eggs=7)
+        pages = ("/projects/", f"/projects/{self.project.pk}/", "/projects/today/", f"/clutches/{clutch.code}/serves/")
+        print("\n| page, with five projects among 3,000 animals and 400 clutches | server |\n|---|---|")
         for page in pages:
             self.client.get(page)
             times = [_seconds(lambda page=page: self.client.get(page)) for _ in range(5)]  # type: ignore[misc]

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from unittest.mock import patch
+from uuid import uuid4
 
 from django.utils import timezone
 
+from eyot.bench.actions import make_call
+from eyot.bench.siblings import judged
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import Animal, CarriedGene
 from eyot.homes.models import Fate
@@ -34,6 +37,8 @@ RULES = {
     "sex": "",
 }
 
+SAID = {"gravel": ("sure", 1), "orange_dream": ("sure", 1), "ultramel": ("sure", 2)}
+
 
 class ProjectsCase(HomesCase):
     def setUp(self) -> None:
@@ -42,6 +47,25 @@ class ProjectsCase(HomesCase):
 
     def animal(self, name: str) -> Animal:
         return self.collection.animals.get(name=name)
+
+    def clutch_of_the_due_pairing(self, *, eggs: int, called: bool = True) -> Clutch:
+        """Sedge and Bract's, hatched today; called as what is waited for, if they are."""
+        clutch = Clutch.objects.create(
+            collection=self.collection, code="W-09", dam=self.animal("Sedge"), laid_on=self.today
+        )
+        ClutchSire.objects.create(clutch=clutch, sire=self.animal("Bract"))
+        for number in range(1, eggs + 1):
+            Egg.objects.create(
+                clutch=clutch, number=number, state=Egg.State.OUT, out_on=self.today, stage="shed", sex="female"
+            )
+            if called:
+                self.call_in("W-09", number, SAID)
+        return clutch
+
+    def call_in(self, code: str, number: int, said: dict[str, tuple[str, int]]) -> None:
+        make_call(
+            judged(self.clutch(code)), self.egg(number, code), self.keeper, said, "shed", "", uuid4(), timezone.now()
+        )
 
     def seek(self, line: str, **rules: str) -> object:
         return self.client.post("/projects/find/", RULES | {"line": line} | rules)
@@ -271,15 +295,8 @@ class Followed(ProjectsCase):
         self.assertEqual([one.step for one in Project.objects.get().held.all()], ["H1"])
 
     def test_a_hatchling_of_the_due_pairing_brings_it_on_by_what_it_is(self) -> None:
-        clutch = Clutch.objects.create(
-            collection=self.collection, code="W-09", dam=self.animal("Sedge"), laid_on=self.today
-        )
-        ClutchSire.objects.create(clutch=clutch, sire=self.animal("Bract"))
-        for number in (1, 2):
-            Egg.objects.create(
-                clutch=clutch, number=number, state=Egg.State.OUT, out_on=self.today, stage="shed", sex="female"
-            )
-        said = {"gravel": ("sure", 1), "orange_dream": ("sure", 1), "ultramel": ("sure", 2)}
+        self.clutch_of_the_due_pairing(eggs=2, called=False)
+        said = dict(SAID)
         self.call_in("W-09", 1, said)
         self.call_in("W-09", 2, said | {"gravel": ("not", 1)})
         rows = serving(self.collection, self.clutch("W-09"), list(self.clutch("W-09").eggs.all()), self.today)
@@ -295,16 +312,6 @@ class Followed(ProjectsCase):
         self.assertContains(page, "would do as much", count=1)
         self.client.post(f"/projects/{self.project.pk}/hold/", {"egg": str(rows[0].egg.pk), "step": "H2"})
         self.assertContains(self.client.get(f"/projects/{self.project.pk}/"), "reached")
-
-    def call_in(self, code: str, number: int, said: dict[str, tuple[str, int]]) -> None:
-        from uuid import uuid4
-
-        from eyot.bench.actions import make_call
-        from eyot.bench.siblings import judged
-
-        make_call(
-            judged(self.clutch(code)), self.egg(number, code), self.keeper, said, "shed", "", uuid4(), timezone.now()
-        )
 
     def test_who_can_not_be_held_is_refused(self) -> None:
         egg = self.egg(1, "W-02")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
@@ -61,9 +61,12 @@ def check_goal(catalogue: Catalogue, genes: Mapping[str, int]) -> None:
         raise Refused(f"No animal can be so: {reason}. Nothing was changed.", field="line")
 
 
-def stock_of(collection: Collection, rules: Rules, today: date) -> list[Stock]:
-    """The keeper's own animals, with the seasons from which they may be paired: by age, and a season later where one is too light."""
+def stock_of(collection: Collection, rules: Rules, today: date, only: Iterable[int] | None = None) -> list[Stock]:
+    """The keeper's own animals, with the seasons from which they may be paired: by age, and a season later where one is too light.
+    ``only``: primary keys of those that are asked for, where it is not all."""
     animals = collection.animals.filter(archived_on=None, elsewhere=False).exclude(sex="")
+    if only is not None:
+        animals = animals.filter(pk__in=list(only))
     rows = []
     for animal in animals.prefetch_related("genes", "weighings"):
         ready = _ready(animal, rules, today)
@@ -336,7 +339,10 @@ def standing_of(project: Project, today: date) -> Standing:
     lost = {row.step: row for row in rows if is_lost(row.egg)}
     kept = held_stock(project, rules, season)
     named = names_in(project)
-    own = [replace(one, id=named.get(one.id, one.id)) for one in stock_of(project.collection, rules, today)]
+    own = [
+        replace(one, id=named[one.id])
+        for one in stock_of(project.collection, rules, today, [int(name[1:]) for name in named])
+    ]
     stock = {one.id: one for one in (*own, *sought_stock(project))} | kept
     left = [
         {**step, "season": max(0, step["season"] - season)} for step in project.plan if step["keep"]["id"] not in kept
