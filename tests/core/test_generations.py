@@ -287,6 +287,41 @@ class Sought(TestCase):
                 spared = [animal("A", "female", entry("clown")), pair[1]]
                 self.assertTrue(answered(spared, [CLOWN], sex="female")["plans"])
 
+    def test_a_het_that_only_a_test_tells_is_held_back_where_tests_are_had(self) -> None:
+        """From one het dam: a tested son with the other gene, back to her. Of the eggs 1/2 · 1/2 · 1/2 · 0.9 are such a son."""
+        animals = [animal("A", "female", entry("clown")), animal("B", "male", PASTEL)]
+        self.assertEqual(answered(animals, [CLOWN, PASTEL], tests=False)["plans"], [])
+        [plan, *_] = answered(animals, [CLOWN, PASTEL])["plans"]
+        self.assertEqual(plan["steps"][0]["keep"]["genes"], [entry("pastel"), entry("clown") | {"by": "test"}])
+        son, visual = at_least_one(0.125 * 0.9, 6), at_least_one(0.125 * 0.9, 6)
+        self.assertAlmostEqual(plan["by_season"][1], son * visual, places=11)
+        [again] = answered(animals, [CLOWN, PASTEL], plan["steps"])["plans"]
+        self.assertEqual(again, plan)
+        untested = [animal("A", "female", entry("piebald")), animal("B", "male", PASTEL)]
+        self.assertTrue(answered(untested, [entry("piebald", 2), PASTEL])["plans"])
+        untested = [animal("A", "female", entry("puzzle")), animal("B", "male", PASTEL)]
+        self.assertEqual(answered(untested, [entry("puzzle", 2), PASTEL])["plans"], [])
+
+    def test_a_pair_is_there_when_both_are(self) -> None:
+        """Of two eggs of which each is the goal, both are there after one season half the time."""
+        animals = [animal("A", "female", CLOWN), animal("B", "male", CLOWN, PASTEL)]
+        document = {"animals": animals, "goal": {"genes": [PASTEL], "pair": True}}
+        document |= {"rules": {"eggs": 2, "hatch": 1, "seasons": 3}}
+        steps = [step(0, "A", "B", "H1", PASTEL, sex="female"), step(0, "A", "B", "H2", PASTEL, sex="male")]
+        [plan] = project_answer(Node(document | {"plan": steps}), CATALOGUE)["plans"]
+        each, both = at_least_one(0.25, 2), 2 * 0.25 * 0.25
+        self.assertAlmostEqual(plan["by_season"][0], both, places=12)
+        one = 2 * (each - both)
+        none = 1 - both - one
+        self.assertAlmostEqual(plan["by_season"][1], both + one * each + none * both, places=12)
+        with self.assertRaisesRegex(InputError, "ask for one of the other sex"):
+            project_answer(Node(document), CATALOGUE)
+        document |= {"animals": [animal("A", "female", CLOWN), animal("B", "male", PASTEL)]}
+        document["goal"] = {"genes": [PASTEL, CLOWN], "pair": True}
+        document["rules"] = {}
+        [found, *_] = project_answer(Node(document), CATALOGUE)["plans"]
+        self.assertEqual([one["keep"].get("sex") for one in found["steps"][-2:]], ["female", "male"])
+
     def test_plans_are_different_and_the_soonest_first(self) -> None:
         animals = [VISUAL, SINGLE, animal("C", "male", PASTEL, entry("clown")), animal("D", "female", PASTEL)]
         plans = answered(animals, [CLOWN, PASTEL])["plans"]
@@ -336,8 +371,8 @@ class Bought(TestCase):
 
     def test_it_is_told_where_it_is_sooner_than_what_is_here(self) -> None:
         visual = own(self.room, "buy", 1, CLOWN, PASTEL, is_bought=True)
-        self.assertEqual(self.found(seasons=12), [], "nothing of a het can be told")
-        [plan] = self.found(visual, seasons=12)
+        self.assertEqual(self.found(seasons=12, tests=False), [], "nothing of a het can be told")
+        [plan] = self.found(visual, seasons=12, tests=False)
         self.assertEqual((plan.bought, [(one.dam, one.sire) for one in plan.steps]), ("buy", [("A", "buy")]))
         chance = at_least_one(0.25 * 0.9, 6)
         self.assertAlmostEqual(plan.outlook.by_season[0], chance, places=11)

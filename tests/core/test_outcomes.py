@@ -9,7 +9,7 @@ import numpy as np
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.genetics.animals import parent_from
 from eyot_core.genetics.goals import goal_chances
-from eyot_core.genetics.kinship import kinship
+from eyot_core.genetics.kinship import in_circles, kinship, paths
 from eyot_core.genetics.makers import chance_on_y
 from eyot_core.genetics.pairing import Pairing, pairing_from
 from eyot_core.hatchery.outcomes import count_of_outcomes, having, outcomes
@@ -111,6 +111,18 @@ class Kinship(TestCase):
             with self.subTest(f"{first} and {second}"):
                 self.assertEqual(kinship(self.pedigree, first, second), value)
                 self.assertEqual(kinship(self.pedigree, second, first), value)
+
+    def test_the_shares_of_all_paths_sum_to_the_kinship(self) -> None:
+        """Full siblings over both parents; the young of full siblings, paired with one of them, over many."""
+        family = {"a": ("d", "s"), "b": ("d", "s"), "c": ("a", "b"), "e": ("c", "b")}
+        self.assertEqual([one.ancestor for one in paths(family, "a", "b")], ["d", "s"])
+        for first, second in (("a", "b"), ("c", "b"), ("c", "e"), ("d", "e"), ("d", "s")):
+            total = sum(one.share for one in paths(family, first, second))
+            self.assertAlmostEqual(total, kinship(family, first, second), places=12)
+
+    def test_who_would_be_its_own_ancestor_is_found(self) -> None:
+        family = {"a": ("b", None), "b": ("c", None), "c": ("a", "d"), "e": ("a", "f"), "x": ("x", None)}
+        self.assertEqual(in_circles(family), {"a", "b", "c", "x"})
 
 
 class Goals(TestCase):

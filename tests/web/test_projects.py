@@ -35,6 +35,7 @@ RULES = {
     "generations": "3",
     "places": "4",
     "sex": "",
+    "tests": "yes",
 }
 
 SAID = {"gravel": ("sure", 1), "orange_dream": ("sure", 1), "ultramel": ("sure", 2)}
@@ -173,6 +174,38 @@ class Sought(ProjectsCase):
         self.assertEqual(closest, sorted(closest))
         self.assertContains(self.client.get(f"/projects/found/{row.pk}/"), "Wormwood in the place of")
 
+    def test_a_pair_is_sought_of_either_sex_one(self) -> None:
+        row = self.sought("leopard mojave piebald", sex="pair")
+        last = [step["keep"]["sex"] for step in row.plans[0]["steps"][-2:]]
+        self.assertEqual((row.goal["pair"], last), (True, ["female", "male"]))
+        self.assertContains(self.seek("Pastel", sex="pair"), "ask for one of the other sex", status_code=422)  # type: ignore[arg-type]
+
+    def test_what_only_a_test_tells_is_said_and_told_today(self) -> None:
+        Animal.objects.update(archived_on=self.today)
+        self.animal_of("Hornbeam", "female", ultramel=1)
+        self.animal_of("Bogbean", "male", orange_dream=1)
+        goal = "orange dream visual ultramel"
+        self.assertTrue(all("bought" in plan for plan in self.sought(goal, tests="no").plans))
+        row = self.sought(goal)
+        page = self.client.get(f"/projects/found/{row.pk}/")
+        self.assertContains(page, "het Ultramel (by test)")
+        self.client.post(f"/projects/found/{row.pk}/begin/", {"plan": "1", "name": "By test"})
+        project = Project.objects.get(name="By test")
+        egg = self.egg(1, "W-02")
+        Egg.objects.filter(pk=egg.pk).update(sex="male")
+        egg.refresh_from_db()
+        hold_for(project, project.plan[0]["keep"]["id"], egg, self.keeper, self.now)
+        self.assertContains(self.client.get("/projects/today/"), "tested for Ultramel")
+
+    def test_a_pedigree_that_goes_in_a_circle_is_told(self) -> None:
+        mother, son = self.animal("Sedge"), self.animal("Bract")
+        Animal.objects.filter(pk=son.pk).update(dam=mother)
+        Animal.objects.filter(pk=mother.pk).update(sire=son)
+        self.assertContains(
+            self.client.get(f"/projects/{self.project.pk}/"), "Bract, Sedge would be their own ancestors"
+        )
+        self.assertEqual(self.seek("leopard mojave piebald").status_code, 302)  # type: ignore[attr-defined]
+
     def animal_of(
         self, name: str, sex: str, dam: Animal | None = None, sire: Animal | None = None, **genes: int
     ) -> Animal:
@@ -181,8 +214,8 @@ class Sought(ProjectsCase):
             CarriedGene.objects.create(animal=animal, gene=gene, copies=copies)
         return animal
 
-    def sought(self, line: str) -> Seeking:
-        found = self.seek(line)["Location"]  # type: ignore[index]
+    def sought(self, line: str, **rules: str) -> Seeking:
+        found = self.seek(line, **rules)["Location"]  # type: ignore[index]
         return Seeking.objects.get(pk=int(found.rstrip("/").rsplit("/", 1)[1]))
 
     def test_only_a_plan_that_was_found_is_begun(self) -> None:
@@ -381,4 +414,5 @@ class Kinship(ProjectsCase):
         kin = Family.of(self.collection, names_in(self.project)).kin(self.project.plan)
         self.assertEqual((kin.inbreeding["H1"], kin.inbreeding["H2"]), (0, 0.25))
         self.assertEqual(kin.founders, [("Sedge", 0.75), ("Bittern", 0.25)])
+        self.assertEqual(kin.paths, {"H2": ["Sedge – H1 (25\xa0%)"]})
         self.assertContains(self.client.get(f"/projects/{self.project.pk}/"), "Closer than your limit of 25 %: H2")

@@ -49,9 +49,8 @@ def _of_gene(catalogue: Catalogue, gene: str, copies: set[int]) -> list[str]:
         )
     elif entry.is_recessive and 1 in copies:
         sentences.append(f"{name}: a carrier paired with a visual gives visuals to half; one visual proves it.")
-    dna = naming.text(gene, "dna_test")
-    if dna.startswith("yes"):
-        sentences.append(f"{name}: DNA test of a shed skin: {dna}.")
+    if gene in catalogue.tested_genes:
+        sentences.append(f"{name}: DNA test of a shed skin: {naming.text(gene, 'dna_test')}.")
     return sentences
 
 

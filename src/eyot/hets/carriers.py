@@ -17,7 +17,6 @@ from eyot.hets.ledger import (
     PROVEN,
     NeededRow,
     drawn_words,
-    is_tested_for,
     needed_by,
     partners_of,
     settles_soonest,
@@ -116,7 +115,7 @@ def carrier_details(animal: Animal, gene: str) -> CarrierPage:
         tests=list(records.tests.get(gene, {}).get(animal.pk, ())),
         reasons=_reasons(naming.gene(gene), bred, records, gene, animal),
         settles=settles_soonest(catalogue, gene, animal, after, partners),
-        is_tested_for=is_tested_for(catalogue, gene),
+        is_tested_for=gene in catalogue.tested_genes,
         needed=needed_by(animal, after, partners) if after < PROVEN else [],
         ultraviolet=[photo for photo in photos if photo.kind == Photo.Kind.ULTRAVIOLET],
     )

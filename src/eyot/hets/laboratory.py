@@ -15,7 +15,6 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording, subject_of
 from eyot.collection.models import Animal, Collection
 from eyot.hets.kinship import gene_kin, recessives_of, records_of
-from eyot.hets.ledger import is_tested_for
 from eyot.hets.models import GeneTest, LabOrder
 from eyot.shared.refusal import Refused
 
@@ -40,7 +39,7 @@ def offered(collection: Collection) -> list[tuple[str, str]]:
     """The genes that the laboratory tests for: id and name."""
     catalogue = catalogue_of(collection)
     naming = Naming(catalogue)
-    return [(gene, naming.gene(gene)) for gene in recessives_of(catalogue) if is_tested_for(catalogue, gene)]
+    return [(gene, naming.gene(gene)) for gene in recessives_of(catalogue) if gene in catalogue.tested_genes]
 
 
 def order_rows(collection: Collection, today: date) -> list[OrderRow]:

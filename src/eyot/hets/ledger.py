@@ -258,7 +258,7 @@ def settles_soonest(catalogue: Catalogue, gene: str, animal: Animal, after: floa
     """What would settle it soonest: a test where one is offered, else the partner here that proves it with the fewest hatchlings."""
     if after >= PROVEN:
         return "nothing: it is certain"
-    tested = "a DNA test of a shed" if is_tested_for(catalogue, gene) else ""
+    tested = "a DNA test of a shed" if gene in catalogue.tested_genes else ""
     best = next((one for one in partners_for(animal, partners) if one.words in ("visual", "het")), None)
     if best is None:
         return tested or "no certain partner is here"
@@ -282,11 +282,6 @@ def counts_of(collection: Collection, gene: str) -> list[MarkerCount]:
                 proven[number] = chance >= PROVEN
     marks = [row for rows in records.marks.get(gene, {}).values() for row in rows]
     return marker_counts(catalogue, gene, marks, proven)
-
-
-def is_tested_for(catalogue: Catalogue, gene: str) -> bool:
-    """Does a DNA test exist?"""
-    return Naming(catalogue).text(gene, "dna_test").startswith("yes")
 
 
 @dataclass(frozen=True)

@@ -114,14 +114,13 @@ def _told(one: Mapping[str, Any], naming: Naming) -> str:
     if one["gene"] not in naming.catalogue.genes:
         return str(one["gene"])
     is_seen = told_by_sight(naming.catalogue, one["gene"], one["copies"])
-    return f"{gene_words(one, naming)} ({'seen' if is_seen else 'certain'})"
+    how = "by test" if one.get("by") == "test" else "seen" if is_seen else "certain"
+    return f"{gene_words(one, naming)} ({how})"
 
 
 def gene_words(one: Mapping[str, Any], naming: Naming) -> str:
     """A gene with its copies, as breeders say it: "het Clown", "2/3 het Clown", "Super Pastel"."""
-    copies = one["copies"] if isinstance(one["copies"], int) else 1
-    is_het = naming.catalogue.genes[one["gene"]].is_recessive and copies == 1
-    words = f"het {naming.gene(one['gene'])}" if is_het else naming.copies(one["gene"], copies)
+    words = naming.copies(one["gene"], one["copies"] if isinstance(one["copies"], int) else 1)
     return f"{one['chance']} {words}" if one.get("chance") not in (None, "1", 1) else words
 
 
@@ -202,4 +201,5 @@ def usual_rules(collection: Collection) -> dict[str, Any]:
         "seasons": SEASONS,
         "generations": usual.generations,
         "places": usual.places,
+        "tests": "yes",
     }

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from eyot.shared.forms import ChosenField, DecimalField, EntryForm, LineField, WholeField
 
-SEXES = (("", "either sex"), ("female", "a female"), ("male", "a male"))
-SHORT = SEXES[1:]
+SHORT = (("female", "a female"), ("male", "a male"))
+SEXES = (("", "either sex"), *SHORT, ("pair", "a pair"))
+TESTS = (("yes", "may be tested"), ("no", "are not tested"))
 
 
 class GoalForm(EntryForm):
@@ -22,6 +23,7 @@ class GoalForm(EntryForm):
     seasons = WholeField(label="Seasons looked ahead")
     generations = WholeField(label="Generations at most")
     places = WholeField(label="Places for holdbacks")
+    tests = ChosenField(TESTS, label="Hets of which a DNA test exists")
 
 
 class BuyForm(EntryForm):

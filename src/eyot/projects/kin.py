@@ -5,21 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from eyot_core.genetics.kinship import kinship
+from eyot_core.genetics.kinship import Path, in_circles, kinship, paths
+from eyot_core.wording.chances import percent
 
 from eyot.collection.models import Collection
 from eyot.projects.reckoning import Steps
 
 Pedigree = dict[str, tuple[str | None, str | None]]
+MOST_PATHS = 4
 
 
 @dataclass(frozen=True)
 class Kin:
-    """``inbreeding``: of each animal that is held back, by its name in the plan; ``founders``: the shares of the last one's blood, the
-    largest first, as names and shares."""
+    """``inbreeding``: of each animal that is held back, by its name in the plan; ``paths``: over whom, in words, for those that are inbred;
+    ``founders``: the shares of the last one's blood, the largest first, as names and shares; ``circles``: who would be their own ancestor
+    by the record, whose parents are left out."""
 
     inbreeding: Mapping[str, float]
+    paths: Mapping[str, list[str]]
     founders: list[tuple[str, float]]
+    circles: list[str]
 
     @property
     def closest(self) -> float:
@@ -33,6 +38,7 @@ class Family:
 
     pedigree: Pedigree
     names: Mapping[str, str]
+    circles: frozenset[str]
 
     @classmethod
     def of(
@@ -46,7 +52,8 @@ class Family:
             one, *parents = (f"a{number}" if number else None for number in (pk, dam, sire))
             pedigree[own.get(str(one), str(one))] = tuple(own.get(each, each) if each else None for each in parents)  # type: ignore[assignment]
             names[own.get(str(one), str(one))] = name
-        return cls(pedigree, {**names, **called})
+        circles = frozenset(in_circles(pedigree))
+        return cls(pedigree | dict.fromkeys(circles, (None, None)), {**names, **called}, circles)
 
     def kin(self, plan: Steps) -> Kin:
         """The kin of a plan's animals."""
@@ -58,7 +65,17 @@ class Family:
         founders = sorted(
             ((self.names.get(one, one), share) for one, share in shares.items()), key=lambda pair: -pair[1]
         )
-        return Kin(inbreeding, founders)
+        ways = {
+            step["keep"]["id"]: [self._way(path) for path in paths(pedigree, step["dam"], step["sire"])[:MOST_PATHS]]
+            for step in plan
+            if inbreeding[step["keep"]["id"]] > 0
+        }
+        return Kin(inbreeding, ways, founders, sorted(self.names.get(one, one) for one in self.circles))
+
+    def _way(self, path: Path) -> str:
+        """One way in which a pair is kin: from the dam up to the ancestor and down to the sire."""
+        chain = [*path.over_dam, *reversed(path.over_sire[:-1])]
+        return f"{' – '.join(self.names.get(one, one) for one in chain)} ({percent(path.share)})"
 
 
 def _shared(pedigree: Pedigree, one: str, share: float, shares: dict[str, float]) -> None:

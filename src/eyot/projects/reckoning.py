@@ -190,7 +190,7 @@ class Reckoner:
         deadly = deadly_of(catalogue, [parent for name, parent in parents.items() if name in paired])
         room = Room.about(catalogue, [*genes, *asked, *deadly])
         animals = {one.id: own_of(one.id, parents[one.id], room, one.ready, is_bought=one.is_bought) for one in stock}
-        return cls(catalogue, Wanted(genes, sex), rules, room, animals)
+        return cls(catalogue, Wanted(genes, sex, bool(goal.get("pair"))), rules, room, animals)
 
     def outlook(self, steps: Steps) -> Outlook:
         """What comes of steps."""
@@ -243,7 +243,8 @@ def step_from(one: Mapping[str, Any]) -> Step:
     keep = one["keep"]
     sex = SEXES.index(keep["sex"]) if keep.get("sex") else None
     genes = {gene["gene"]: gene["copies"] for gene in keep["genes"]}
-    return Step(one["season"], one["dam"], one["sire"], keep["id"], Wanted(genes, sex))
+    tested = frozenset(gene["gene"] for gene in keep["genes"] if gene.get("by") == "test")
+    return Step(one["season"], one["dam"], one["sire"], keep["id"], Wanted(genes, sex), tested)
 
 
 def rules_from(values: Mapping[str, Any]) -> Rules:
@@ -280,7 +281,8 @@ def rules_in(values: Mapping[str, Any]) -> dict[str, Any]:
         raise Refused(f"A dam rests for at most {MOST_REST} seasons. Nothing was sought.", field="rest")
     if not 0 < values["hatch"] <= 100:
         raise Refused("From 1 to 100 of 100 eggs hatch. Nothing was sought.", field="hatch")
-    return {name: values[name] for name in (*MOST, "rest")} | {"hatch": values["hatch"] / 100}
+    kept = {name: values[name] for name in (*MOST, "rest")}
+    return kept | {"hatch": values["hatch"] / 100, "tests": values["tests"] != "no"}
 
 
 @dataclass(frozen=True)
@@ -323,6 +325,19 @@ class Standing:
         to_come = {step["keep"]["id"] for step in self.project.plan}
         names = dict.fromkeys(step[role] for step in self.left for role in ("dam", "sire"))
         return {name: self.called.get(name, name_of(self.project, name)) for name in names if name not in to_come}
+
+    @property
+    def to_test(self) -> list[tuple[Stock, str]]:
+        """Who was held back for what a test tells, and is not known to have it: with the gene."""
+        return [
+            (self.stock[name], gene["gene"])
+            for step in self.project.plan
+            for gene in step["keep"]["genes"]
+            if gene.get("by") == "test" and (name := step["keep"]["id"]) in self.held
+            if not any(
+                one["gene"] == gene["gene"] and one.get("chance") in (None, "1") for one in self.stock[name].genes
+            )
+        ]
 
     @property
     def gone_names(self) -> list[str]:

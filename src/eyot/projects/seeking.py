@@ -58,7 +58,9 @@ def seek(
         )
     reckoner, stock = _reckoner(collection, goal, rules, timezone.localdate(at))
     if reached := reckoner.is_there():
-        raise Refused(f"{stock[reached].name} is what you want already. Nothing was sought.", field="line")
+        one = stock[reached]
+        more = f", and {one.sex}: ask for one of the other sex" if goal.get("pair") else ""
+        raise Refused(f"{one.name} is what you want already{more}. Nothing was sought.", field="line")
     row = Seeking.objects.create(
         collection=collection,
         line=line.strip()[:200],

@@ -58,7 +58,9 @@ def find(request: CollectionRequest) -> HttpResponse:
     if read.unknown or read.questions:
         raise Refused(f"{read.left_open} Nothing was sought.", field="line")
     genes = [{"gene": one.gene, "copies": one.copies} for one in read.statements]
-    goal: dict[str, Any] = {"genes": genes} | ({"sex": values["sex"]} if values["sex"] else {})
+    goal: dict[str, Any] = {"genes": genes}
+    if values["sex"]:
+        goal |= {"pair": True} if values["sex"] == "pair" else {"sex": values["sex"]}
     row = seek(request.collection, request.member, values["line"], goal, rules_in(values), timezone.now())
     return redirect("found-plans", row.pk)
 

@@ -167,6 +167,12 @@ class Catalogue:
         return {locus: linkage for linkage in self.linkages for locus in linkage.loci}
 
     @cached_property
+    def tested_genes(self) -> frozenset[str]:
+        """The genes of which a DNA test tells a carrier."""
+        entries = self.document.get("genes", [])
+        return frozenset(entry["id"] for entry in entries if str(entry.get("dna_test", "")).startswith("yes"))
+
+    @cached_property
     def effects_on(self) -> dict[str, list[Effect]]:
         """The effects on each trait."""
         by_trait: dict[str, list[Effect]] = {trait: [] for trait in self.traits}

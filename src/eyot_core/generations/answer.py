@@ -14,7 +14,7 @@ from eyot_core.genetics.animals import Parent, parent_from
 from eyot_core.genetics.inheritance import FEMALE, MALE, SEXES
 from eyot_core.parsing import Node, shown
 
-RULES = ("eggs", "hatch", "clutches", "female_ready", "male_ready", "seasons", "generations", "places", "rest")
+RULES = ("eggs", "hatch", "clutches", "female_ready", "male_ready", "seasons", "generations", "places", "rest", "tests")
 MOST_ANIMALS, MOST_SEASONS, MOST_STEPS = 2_000, 40, 12
 READY = 1_000
 
@@ -45,7 +45,8 @@ def _check_begun(node: Node, goal: Wanted, room: Room, animals: Mapping[str, Own
     """:class:`~eyot_core.errors.InputError` for a goal that is there already, and for one that no animal can begin."""
     for animal in animals.values():
         if all(room.has(genome, animal.sex, goal) for genome in animal.genomes):
-            raise node.wrong(f"{shown(animal.id)} is what is wanted already")
+            more = f", and {SEXES[animal.sex]}: ask for one of the other sex" if goal.is_pair else ""
+            raise node.wrong(f"{shown(animal.id)} is what is wanted already{more}")
     for place, gene in enumerate(goal.genes):
         if not any(room.copies(genome, gene) for animal in animals.values() for genome in animal.genomes):
             raise (
@@ -63,7 +64,7 @@ def as_json(steps: Sequence[Step], outlook: Outlook) -> dict[str, Any]:
                 "season": step.season,
                 "dam": step.dam,
                 "sire": step.sire,
-                "keep": {"id": step.id, "genes": _genes_json(step.keep.genes)}
+                "keep": {"id": step.id, "genes": _genes_json(step)}
                 | ({} if step.keep.sex is None else {"sex": SEXES[step.keep.sex]}),
             }
             for step in steps
@@ -74,16 +75,22 @@ def as_json(steps: Sequence[Step], outlook: Outlook) -> dict[str, Any]:
     return told | ({"error": outlook.error} if outlook.error else {})
 
 
-def _genes_json(genes: Mapping[str, int]) -> list[dict[str, Any]]:
-    return [{"gene": gene, "copies": copies} for gene, copies in genes.items()]
+def _genes_json(step: Step) -> list[dict[str, Any]]:
+    return [
+        {"gene": gene, "copies": copies} | ({"by": "test"} if gene in step.tested else {})
+        for gene, copies in step.keep.genes.items()
+    ]
 
 
 def _wanted(node: Node, catalogue: Catalogue) -> Wanted:
-    node.object(["genes"], ["genes", "sex"])
+    node.object(["genes"], ["genes", "sex", "pair"])
     genes = _genes(node.child("genes"), catalogue)
     if not genes:
         raise node.child("genes").wrong("a goal has at least one gene")
-    return Wanted(genes, _sex(node.child("sex")) if node.has("sex") else None)
+    is_pair = node.child("pair").boolean() if node.has("pair") else False
+    if is_pair and node.has("sex"):
+        raise node.child("sex").wrong("a pair has one of either sex")
+    return Wanted(genes, _sex(node.child("sex")) if node.has("sex") else None, is_pair)
 
 
 def _genes(node: Node, catalogue: Catalogue) -> dict[str, int]:
@@ -120,6 +127,7 @@ def _rules(node: Node) -> Rules:
         whole("generations", 1, 5),
         whole("places", 1, MOST_STEPS),
         whole("rest", 0, MOST_SEASONS),
+        node.child("tests").boolean() if node.has("tests") else usual.tests,
     )
 
 
@@ -201,7 +209,8 @@ def _plan(node: Node, room: Room, animals: Mapping[str, Own], rules: Rules) -> l
         if depth[name] > rules.generations:
             raise entry.wrong(f"this is generation {depth[name]}; the rules allow {rules.generations}")
         season = entry.child("season").whole(0, rules.seasons)
-        steps[name] = Step(season, dam, sire, name, Wanted(genes, sex))
+        tested = frozenset(one.child("gene").text() for one in keep.children("genes") if one.has("by"))
+        steps[name] = Step(season, dam, sire, name, Wanted(genes, sex), tested)
     return list(steps.values())
 
 

@@ -60,6 +60,8 @@ class Exchanging:
                 return False
             carried[step.id] = dam | sire
             for gene, copies in step.keep.genes.items():
+                if gene in step.tested:
+                    continue
                 least = [
                     least_copies(animals[name].genomes, self.room, gene)
                     if name in animals

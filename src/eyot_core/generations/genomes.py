@@ -24,10 +24,11 @@ Young = dict[tuple[int, Genome], float]
 
 @dataclass(frozen=True)
 class Wanted:
-    """Genes with at least so many copies, and the sex if it matters."""
+    """Genes with at least so many copies, and the sex if it matters; ``is_pair``: of either sex one."""
 
     genes: Mapping[str, int]
     sex: int | None = None
+    is_pair: bool = False
 
 
 @dataclass

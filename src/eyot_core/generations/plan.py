@@ -29,7 +29,8 @@ TINY = 1e-12
 @dataclass(frozen=True)
 class Rules:
     """How a keeper works. ``eggs`` of one clutch, the share that ``hatch``, ``clutches`` of a dam in a season; from how many seasons after
-    hatching an animal may be paired; ``rest``: seasons that a dam rests after one with eggs."""
+    hatching an animal may be paired; ``rest``: seasons that a dam rests after one with eggs; ``tests``: are plans sought that have
+    hatchlings tested?"""
 
     eggs: int = 6
     hatch: float = 0.9
@@ -40,6 +41,7 @@ class Rules:
     generations: int = 4
     places: int = 4
     rest: int = 0
+    tests: bool = True
 
     @property
     def young(self) -> int:
@@ -66,13 +68,14 @@ class Own:
 
 @dataclass(frozen=True)
 class Step:
-    """A pairing from a season on, and the one hatchling that is held back of it, as ``id``."""
+    """A pairing from a season on, and the one hatchling that is held back of it, as ``id``; ``tested``: genes that a test tells."""
 
     season: int
     dam: str
     sire: str
     id: str
     keep: Wanted
+    tested: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -93,8 +96,9 @@ class Outlook:
 
 Kept = tuple[int, Genome, int] | None
 """Sex, genome and the season from which it may be paired; None while it is not there."""
-State = tuple[tuple[Kept, ...], tuple[tuple[str, int], ...]]
-"""What each step has held back; and the dams that rest, with the season from which they may be paired again."""
+State = tuple[tuple[Kept, ...], tuple[tuple[str, int], ...], frozenset[int]]
+"""What each step has held back; the dams that rest, with the season from which they may be paired again; and of which sexes there is one
+that is what is wanted."""
 Filled = tuple[tuple[int, Genome] | None, ...]
 """For each of some steps whom it held back, by sex and genome."""
 
@@ -137,7 +141,7 @@ class Follower:
         return Outlook(tuple(np.minimum(1.0, np.cumsum(reached)).tolist()), 0.0, paired, tuple(stuck.tolist()))
 
     def _chain(self, genomes: Mapping[str, Genome]) -> tuple[np.ndarray, np.ndarray, float]:
-        states: dict[State, float] = {((None,) * len(self.steps), ()): 1.0}
+        states: dict[State, float] = {self._beginning(): 1.0}
         reached, paired = np.zeros(self.rules.seasons), 0.0
         for season in range(self.rules.seasons):
             after: dict[State, float] = {}
@@ -152,7 +156,7 @@ class Follower:
             if len(states) > MOST_STATES:
                 raise _TooMuch
         stuck = np.zeros(len(self.steps))
-        for (kept, _), chance in states.items():
+        for (kept, _, _), chance in states.items():
             waiting = next((place for place, one in enumerate(kept) if one is None), None)
             if waiting is not None:
                 stuck[waiting] += chance
@@ -162,7 +166,7 @@ class Follower:
         self, state: State, season: int, genomes: Mapping[str, Genome]
     ) -> Iterator[tuple[float, State, bool, int]]:
         """What a season makes of a state: chance, the state after it, whether the goal is there, how many clutches were laid."""
-        kept, resting = state
+        kept, resting, there = state
         clutches = self._clutches(state, season)
         outcomes = [
             self._outcomes(self._genome(dam, kept, genomes), self._genome(sire, kept, genomes), steps)
@@ -172,19 +176,26 @@ class Follower:
         if self.rules.rest:
             rests += tuple(sorted((dam, season + 1 + self.rules.rest) for dam, _ in clutches))
         for combined in product(*outcomes):
-            chance, now, is_there = 1.0, list(kept), False
+            chance, now, sexes = 1.0, list(kept), there
             for (share, filled), steps in zip(combined, clutches.values(), strict=True):
                 chance *= share
                 for place, one in zip(steps, filled, strict=True):
                     if one is not None:
                         sex, genome = one
                         now[place] = (sex, genome, season + self.rules.ready_after(sex))
-                        is_there = is_there or self.room.has(genome, sex, self.goal)
-            yield chance, (self._forgotten(now, season), rests), is_there, len(clutches)
+                        sexes |= {sex} if self.room.has(genome, sex, self.goal) else frozenset()
+            yield chance, (self._forgotten(now, season), rests, sexes), self._is_reached(sexes), len(clutches)
+
+    def _beginning(self) -> State:
+        return (None,) * len(self.steps), (), frozenset()
+
+    def _is_reached(self, sexes: frozenset[int]) -> bool:
+        """Is the goal there, where these sexes of it are?"""
+        return len(sexes) > (1 if self.goal.is_pair else 0)
 
     def _clutches(self, state: State, season: int) -> dict[tuple[str, str], tuple[int, ...]]:
         """The pairs that are brought together in a season, each with the steps that its clutch may serve, in the order of the plan."""
-        kept, resting = state
+        kept, resting, _ = state
         pairs: dict[tuple[str, str], list[int]] = {}
         taken = {name for name, until in resting if until > season}
         for place, step in enumerate(self.steps):
@@ -241,7 +252,7 @@ class Follower:
                 name: options[int(rng.choice(len(options), p=[chance for _, chance in options]))][0]
                 for name, options in zip(names, choices, strict=True)
             }
-            state: State = ((None,) * len(self.steps), ())
+            state = self._beginning()
             for season in range(self.rules.seasons):
                 rows = list(self._season_played(state, season, genomes, rng))
                 state, is_there, clutches = rows[0]
@@ -260,9 +271,9 @@ class Follower:
     def _season_played(
         self, state: State, season: int, genomes: Mapping[str, Genome], rng: np.random.Generator
     ) -> Iterator[tuple[State, bool, int]]:
-        kept, resting = state
+        kept, resting, there = state
         clutches = self._clutches(state, season)
-        now, is_there = list(kept), False
+        now, sexes = list(kept), there
         for (dam, sire), steps in clutches.items():
             young = self.room.young(self._genome(dam, kept, genomes), self._genome(sire, kept, genomes))
             hatched = _hatched(young, self.rules, rng)
@@ -273,11 +284,11 @@ class Follower:
                 if fitting:
                     sex, genome = hatched.pop(fitting[int(rng.integers(len(fitting)))])
                     now[place] = (sex, genome, season + self.rules.ready_after(sex))
-                    is_there = is_there or self.room.has(genome, sex, self.goal)
+                    sexes |= {sex} if self.room.has(genome, sex, self.goal) else frozenset()
         rests = tuple((name, until) for name, until in resting if until > season + 1)
         if self.rules.rest:
             rests += tuple(sorted((dam, season + 1 + self.rules.rest) for dam, _ in clutches))
-        yield (tuple(now), rests), is_there, len(clutches)
+        yield (tuple(now), rests, sexes), self._is_reached(sexes), len(clutches)
 
 
 class _TooMuch(Exception):

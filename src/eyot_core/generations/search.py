@@ -7,8 +7,9 @@ sight or certain, and brings the goal nearer; the best of each kind go on. What 
 
 from __future__ import annotations
 
+from bisect import insort
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import product, zip_longest
 
 from eyot_core.generations.genomes import Genome, Room, Wanted, can_be_told, certain_from, least_copies, told_by_sight
@@ -25,8 +26,12 @@ WITH_BOUGHT, GIVEN_WITH_BOUGHT = 30, 3
 LIKELY = 0.25
 """From which chance on an animal is first taken to be the most useful that it may be, while plans are sought."""
 DOUBTS = (0.0, 1.0)
-"""By so much of the seasons that an animal's doubtful genes cost it stands back in the order; plans are sought either way."""
+"""By so much of the seasons that an animal's doubtful genes cost it stands back in the order; plans are sought either way, those with
+an animal bought the second way only."""
 NEVER = 1e9
+NOTHING: frozenset[str] = frozenset()
+Keep = tuple[dict[str, int], frozenset[str]]
+"""Genes with their copies, and which of them a test tells."""
 
 
 @dataclass(frozen=True)
@@ -69,6 +74,8 @@ class Search:
     def __post_init__(self) -> None:
         self._fitting: dict[tuple[Genome, Genome, tuple[tuple[str, int], ...], int | None], tuple[float, Genome]] = {}
         self._number = 0
+        self._asked: dict[tuple[object, ...], list[Keep]] = {}
+        self._forbidden: dict[tuple[frozenset[str], frozenset[str]], bool] = {}
         self._harm = Harm.of(self.room.catalogue)
         self._by_id = {animal.id: animal for animal in self.animals}
 
@@ -86,7 +93,8 @@ class Search:
 
     def _sought(self, doubt: float, done: float) -> list[tuple[float, tuple[Step, ...], str]]:
         """Ways to the goal, about the soonest first: when about it is there, the steps, and who is bought."""
-        layers = [self._useful([piece for animal in self.animals for piece in self._own(animal, doubt)])]
+        asked = [animal for animal in self.animals if doubt or not animal.is_bought]
+        layers = [self._useful([piece for animal in asked for piece in self._own(animal, doubt)])]
         ends: list[tuple[float, tuple[Step, ...], str]] = []
         for depth in range(1, self.rules.generations + 1):
             ends += self._ends(layers, depth)
@@ -138,37 +146,48 @@ class Search:
                 continue
             if one.sex == MALE and id(other) in new:
                 continue  # come by from the other side
-            if len(_joined(one, other)) < self.rules.places and not self._harm.forbids(dam.carries, sire.carries):
+            if not self._is_forbidden(dam.carries, sire.carries) and len(_joined(one, other)) < self.rules.places:
                 yield dam, sire
+
+    def _is_forbidden(self, dam: frozenset[str], sire: frozenset[str]) -> bool:
+        if (dam, sire) not in self._forbidden:
+            self._forbidden[dam, sire] = self._harm.forbids(dam, sire)
+        return self._forbidden[dam, sire]
 
     def _ends(self, layers: Sequence[Sequence[_Piece]], depth: int) -> Iterator[tuple[float, tuple[Step, ...], str]]:
         if len(layers) < depth:
             return
+        sexes = (FEMALE, MALE) if self.goal.is_pair else (self.goal.sex,)
         for dam, sire in self._pairs(layers, depth):
             chance, _ = self._fits(dam, sire, self.goal)
-            if chance > 0 and self._is_told(self.goal, dam, sire):
+            if chance <= 0:
+                continue
+            tested = self._to_test(self.goal.genes, dam, sire)
+            before = _joined(dam, sire)
+            if tested is not None and len(before) + len(sexes) <= self.rules.places:
                 first = max(dam.first, sire.first)
                 soon = max(dam.soon, sire.soon) + self._seasons(chance)
-                steps = (*_joined(dam, sire), Step(first, dam.id, sire.id, self._name(), self.goal))
-                yield soon, steps, dam.bought or sire.bought
+                last = [
+                    Step(first, dam.id, sire.id, self._name(), Wanted(self.goal.genes, sex), tested) for sex in sexes
+                ]
+                yield soon, (*before, *last), dam.bought or sire.bought
 
     def _grown(self, layers: Sequence[Sequence[_Piece]], depth: int) -> list[_Piece]:
         """What could be held back of the pairs of a generation and brings the goal nearer than either parent."""
         best: dict[tuple[object, ...], list[_Piece]] = {}
         for dam, sire in self._pairs(layers, depth):
             before = max(self._told_worth(dam.least), self._told_worth(sire.least))
-            for genes in self._keeps(dam, sire):
-                if self._told_worth(genes) == len(self.goal.genes):
+            for genes, tested in self._keeps(dam, sire):
+                worth = self._told_worth(genes)
+                if worth == len(self.goal.genes):
                     continue  # it is the goal, whatever its sex
-                if self._told_worth(genes) <= before and not self._joins(genes, dam, sire):
+                if worth <= before and not self._joins(genes, dam, sire):
                     continue
                 for sex in (FEMALE, MALE):
-                    piece = self._piece(dam, sire, Wanted(genes, sex))
-                    if piece:
-                        best.setdefault((*piece.kind, bool(piece.bought)), []).append(piece)
-        alike = [sorted(pieces, key=lambda one: one.soon)[:KEPT_OF_A_KIND] for pieces in best.values()]
+                    self._put(best, dam, sire, Wanted(genes, sex), tested)
         grown = sorted(
-            (piece for pieces in alike for piece in pieces), key=lambda one: (-self._told_worth(one.least), one.soon)
+            (piece for pieces in best.values() for piece in pieces),
+            key=lambda one: (-self._told_worth(one.least), one.soon),
         )
         own, bought = ([one for one in grown if bool(one.bought) is are_bought] for are_bought in (False, True))
         return own[: 2 * KEPT] + bought[:KEPT]
@@ -180,9 +199,16 @@ class Search:
     def _told_worth(self, genes: Mapping[str, int]) -> float:
         return sum(min(genes.get(gene, 0), copies) / copies for gene, copies in self.goal.genes.items())
 
-    def _keeps(self, dam: _Piece, sire: _Piece) -> list[dict[str, int]]:
-        """What could be asked of a hatchling of a pair: as much as can be told, and as much as costs no luck with recessives."""
-        most, easy = {}, {}
+    def _keeps(self, dam: _Piece, sire: _Piece) -> list[Keep]:
+        """What could be asked of a hatchling of a pair; kept for the next time."""
+        key = (dam.genome, sire.genome, *dam.least.values(), *sire.least.values())
+        if key not in self._asked:
+            self._asked[key] = self._keeps_of(dam, sire)
+        return self._asked[key]
+
+    def _keeps_of(self, dam: _Piece, sire: _Piece) -> list[Keep]:
+        """As much as can be told, as much as costs no luck with recessives, and as much as a test tells."""
+        most, easy, open_ = {}, {}, {}
         for gene, copies in self.goal.genes.items():
             parents = [self.room.copies(one.genome, gene) for one in (dam, sire)]
             carried = sum(count > 0 for count in parents)
@@ -193,29 +219,52 @@ class Search:
                 if certain:
                     easy[gene] = 1
                     most.setdefault(gene, 1)
+                elif carried and self._may_test(gene):
+                    open_[gene] = 1
             elif carried:
                 most[gene] = (
                     min(copies, carried) if told_by_sight(self.room.catalogue, gene, min(copies, carried)) else 1
                 )
                 easy[gene] = 1
-        keeps = [most] if most else []
+        keeps = [(most, NOTHING)] if most else []
         if easy and easy != most:
-            keeps.append(easy)
+            keeps.append((easy, NOTHING))
+        if open_:
+            keeps.append((easy | open_, frozenset(open_)))
         return keeps
 
-    def _piece(self, dam: _Piece, sire: _Piece, keep: Wanted) -> _Piece | None:
+    def _may_test(self, gene: str) -> bool:
+        return self.rules.tests and gene in self.room.catalogue.tested_genes
+
+    def _put(
+        self,
+        best: dict[tuple[object, ...], list[_Piece]],
+        dam: _Piece,
+        sire: _Piece,
+        keep: Wanted,
+        tested: frozenset[str],
+    ) -> None:
+        """Puts what could be held back of a pair among those of its kind, if it is one of the soonest."""
         chance, genome = self._fits(dam, sire, keep)
         if chance <= 0:
-            return None
-        first = max(dam.first, sire.first)
-        ready = self.rules.ready_after(keep.sex if keep.sex is not None else FEMALE)
+            return
+        sex = FEMALE if keep.sex is None else keep.sex
+        ready, bought = self.rules.ready_after(sex), dam.bought or sire.bought
         soon = max(dam.soon, sire.soon) + self._seasons(chance) + ready
-        name = self._name()
-        steps = (*_joined(dam, sire), Step(first, dam.id, sire.id, name, keep))
         kind = (keep.sex, genome, tuple(sorted(keep.genes.items())))
+        alike = best.setdefault((*kind, bool(bought)), [])
+        if len(alike) == KEPT_OF_A_KIND and alike[-1].soon <= soon:
+            return
+        first, name = max(dam.first, sire.first), self._name()
+        steps = (*_joined(dam, sire), Step(first, dam.id, sire.id, name, keep, tested))
         least = {gene: keep.genes.get(gene, 0) for gene in self.goal.genes}
-        carries, bought = dam.carries | sire.carries, dam.bought or sire.bought
-        return _Piece(name, keep.sex or FEMALE, genome, least, steps, soon, first + ready, carries, bought, kind)
+        carries = dam.carries | sire.carries
+        insort(
+            alike,
+            _Piece(name, sex, genome, least, steps, soon, first + ready, carries, bought, kind),
+            key=lambda one: one.soon,
+        )
+        del alike[KEPT_OF_A_KIND:]
 
     def _name(self) -> str:
         self._number += 1
@@ -239,11 +288,14 @@ class Search:
         success = 1 - (1 - min(1.0, chance)) ** self.rules.young
         return 1 / success - 1 if success > 0 else NEVER
 
-    def _is_told(self, keep: Wanted, dam: _Piece, sire: _Piece) -> bool:
-        return all(
-            can_be_told(self.room.catalogue, gene, copies, [dam.least[gene], sire.least[gene]])
-            for gene, copies in keep.genes.items()
-        )
+    def _to_test(self, genes: Mapping[str, int], dam: _Piece, sire: _Piece) -> frozenset[str] | None:
+        """Which of some genes a test has to tell; None where one can't be told at all."""
+        open_ = [
+            gene
+            for gene, copies in genes.items()
+            if not can_be_told(self.room.catalogue, gene, copies, [dam.least[gene], sire.least[gene]])
+        ]
+        return frozenset(open_) if all(map(self._may_test, open_)) else None
 
     def _followed(self, plans: Sequence[tuple[Step, ...]], done: float, most: int) -> list[Found]:
         """What comes of the first of each kind of plan, soonest first; ``done``: the share of the search that lies behind."""
@@ -294,6 +346,6 @@ def _named(steps: Sequence[Step]) -> tuple[Step, ...]:
     """The steps with short names for what is held back."""
     names = {step.id: f"H{place}" for place, step in enumerate(steps, start=1)}
     return tuple(
-        Step(step.season, names.get(step.dam, step.dam), names.get(step.sire, step.sire), names[step.id], step.keep)
+        replace(step, dam=names.get(step.dam, step.dam), sire=names.get(step.sire, step.sire), id=names[step.id])
         for step in steps
     )
