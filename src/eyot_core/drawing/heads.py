@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -32,21 +32,36 @@ HUES = {
 LIPS = {"normal": (230, 220, 196), "white": (247, 244, 236), "dark": (140, 126, 114), "yellow": (232, 202, 112)}
 FADED = {"washed_out": 0.42, "wiped": 0.78, "reduced": 0.62}
 STRIPE = {"missing": 0.0, "thin": 0.38, "normal": 1.0, "wide": 1.75}
-SIDE = "M4 50C4 39 16 30 34 24C56 15 84 7 112 9C140 11 165 16 200 18V74C176 77 150 86 120 86C86 85 40 80 18 72C8 68 4 60 4 50Z"
-LIP = "M5 54C14 54 34 55 58 56C84 58 112 64 136 71C150 76 168 79 176 79C150 84 134 86 120 86C86 85 40 80 18 72C8 68 5 60 5 54Z"
-CHEEK = "M6 49C20 46 42 42 66 40C100 39 140 46 200 50V75C170 74 140 66 112 62C84 58 40 56 5 55Z"
+SIDE = (
+    "M4 53C4 44 12 36 24 30C34 24 46 19 60 16C86 10 112 8 138 11C158 14 176 21 188 31C197 39 200 48 198 58C196 70 188 79 172 83"
+    "C154 87 134 88 116 86C84 84 42 79 20 71C9 67 4 61 4 53Z"
+)
+LIP = "M5 55C16 54 36 54.5 60 56C86 58 112 63.5 136 70C152 74.5 166 78 178 80.5C160 87 136 88 116 86C84 84 42 79 20 71C9 67 5 61 5 55Z"
+JAW = "M9 62.5C42 65 84 67 128 76C146 79.5 160 81 172 82.5C154 87 134 88 116 86C84 84 42 79 20 71C14 69 11 66 9 62.5Z"
+MASK = (
+    "M6 51C18 47 40 42 66 40.5C100 39 140 42 176 47C190 50 198 56 197 62C196 70 190 77 178 80.5C166 78 152 74.5 136 70"
+    "C112 63.5 86 58 60 56C36 54.5 16 54 5 55Z"
+)
+MOUTH = "M5 60.5C42 63 84 65 128 74C146 77.5 160 79.5 174 81.5"
+UPPER_PITS = ((13, 57.4), (20, 57.6), (27, 57.9), (34.5, 58.3), (42, 58.8))
+LOWER_PITS = ((84, 71.5), (93, 73.3), (102, 75.2), (111, 77))
+"""The heat pits in the lips, from the side."""
 ABOVE = (
-    "M4 65C4 50 18 42 40 35C70 25 100 12 136 13C172 14 190 33 216 36L258 38V92L216 94C190 97 172 116 136 117"
-    "C100 118 70 105 40 95C18 88 4 80 4 65Z"
+    "M4 65C4 52 14 42 34 36C58 29 92 13 134 13C168 13 188 30 210 38C226 44 234 54 234 65C234 76 226 86 210 92"
+    "C188 100 168 117 134 117C92 117 58 101 34 94C14 88 4 78 4 65Z"
 )
 CAP = (
-    "M12 65C14 55 32 51 54 46C88 38 118 27 148 29C178 32 196 46 226 48L258 50V80L226 82C196 84 178 98 148 101"
-    "C118 103 88 92 54 84C32 79 14 75 12 65Z"
+    "M11 65C13 55 32 50 54 45C88 36 118 27 148 29C178 32 198 46 218 51C236 55 248 60 258 65C248 70 236 75 218 79"
+    "C198 84 178 98 148 101C118 103 88 94 54 85C32 80 13 75 11 65Z"
 )
 PINCHED = (
-    "M12 65C14 55 32 51 54 46C84 38 104 46 126 52C150 50 172 36 196 44L258 50V80L196 86C172 94 150 80 126 78"
-    "C104 84 84 92 54 84C32 79 14 75 12 65Z"
+    "M11 65C13 55 32 50 54 46C84 38 104 47 126 54C148 52 170 36 196 46L222 53C238 56 248 60 258 65C248 70 238 74 222 77L196 84"
+    "C170 94 148 78 126 76C104 83 84 92 54 84C32 80 13 75 11 65Z"
 )
+RIM = "M150 15C110 10 64 27 34 36C14 42 4 52 4 65C4 78 14 88 34 94C64 103 110 120 150 115"
+"""What is seen of the lips from above."""
+PLATES = "M22 56C30 60 30 70 22 74M44 49C50 58 50 72 44 81M44 62C60 60 74 60 88 63M44 68C60 70 74 70 88 67M88 47C94 58 94 72 88 83"
+"""The edges of the large scales on the snout and between the eyes."""
 SHAPES = {
     "butterfly": "M96 63C104 42 132 30 146 40C152 48 130 60 108 64ZM96 67C104 88 132 100 146 90C152 82 130 70 108 66Z",
     "fork": "M62 63H104C124 60 140 46 166 46C190 46 206 58 224 63V67C206 72 190 84 166 84C140 84 124 70 104 67H62Z"
@@ -78,6 +93,8 @@ STAMPS: dict[str, tuple[tuple[float, float, float, float], ...]] = {
     "reduced": ((120, 60, 6, 3), (142, 74, 7, 2.6), (172, 62, 4, 4)),
 }
 """The ovals of each head stamp from above: x, y, and their radii."""
+HOOKS = "M108 84C114 92 124 92 128 86M134 56l10-8M134 48l10 8M178 82l9-6M178 76l9 6M198 52C206 48 212 52 210 58"
+"""The hooks and crosses of a busy head."""
 STAMP_STRENGTH = {"washed_out": 0.35, "busy": 0.95}
 
 
@@ -125,22 +142,44 @@ def head_colours(looks: Looks, palette: Palette) -> HeadColours:
     )
 
 
-def head_from_the_side(looks: Looks, palette: Palette, clouded: bool = False) -> str:
-    """A head in a box of ``SIDE_SIZE``, snout to the left. ``clouded``: before a shed, the eye is milky."""
+def head_from_the_side(looks: Looks, palette: Palette, clouded: bool = False, fine: bool = True) -> str:
+    """A head in a box of ``SIDE_SIZE``, snout to the left, that goes over into the neck behind it. ``clouded``: before a shed, the eye is
+    milky; ``fine``: with what is too small for a strip."""
     colours = head_colours(looks, palette)
+    line = hexed(mixed(colours.line, colours.crown, 0.4))
     parts = [
         path(SIDE, fill=hexed(colours.crown)),
-        path(CHEEK, fill=hexed(colours.cheek)),
+        path(MASK, fill=hexed(colours.cheek)),
         _stripe(looks, colours),
         _blush_at_the_neck(looks, colours),
         path(LIP, fill=hexed(colours.lip)),
+        path(JAW, fill=hexed(mixed(colours.lip, colours.line, 0.13))),
         _smudges(looks, colours),
-        path("M6 60C40 62 84 64 128 73", fill="none", stroke=hexed(colours.line), stroke_width=1.6),
-        _eye(looks, colours, 64, 38, clouded),
-        path("M12 46l5-3 2 4-5 2z", fill=hexed(colours.line)),
-        path(SIDE, fill="none", stroke=hexed(mixed(colours.line, colours.crown, 0.4)), stroke_width=1.4),
+        path(MOUTH, fill="none", stroke=hexed(colours.line), stroke_width=1.6),
+        _snout_spots(looks, colours, ((22, 42),)),
+        _pits(colours) if fine else "",
+        _eye(looks, colours, 66, 38, clouded),
+        path("M11 47l5-3 2 4-5 2z", fill=hexed(colours.line)),
+        path(
+            f"M178 82C154 88 134 88 116 86{SIDE[SIDE.index('C84 84') : -1]}", fill="none", stroke=line, stroke_width=1.3
+        ),
+        path(SIDE[: SIDE.index("C197 39")], fill="none", stroke=line, stroke_width=1.3),
     ]
     return "".join(parts)
+
+
+def _pits(colours: HeadColours) -> str:
+    """The heat pits, and the seams between the scales of the lips."""
+    dark = hexed(mixed(colours.lip, colours.line, 0.8))
+    pits = "".join(element("ellipse", cx=x, cy=y, rx=2, ry=1.3, fill=dark) for x, y in (*UPPER_PITS, *LOWER_PITS))
+    seams = "M16.5 55V60M24 55V60.6M31 55V61M38.5 55V61.6M52 55.6V62.4M62 56V63M74 57V64M86 58.5V65.6M98 60.5V67.4M110 63V69.8"
+    return path(seams, fill="none", stroke=dark, stroke_width=0.6, stroke_opacity=0.6) + pits
+
+
+def _snout_spots(looks: Looks, colours: HeadColours, places: Sequence[tuple[float, float]]) -> str:
+    if looks.get("snout_spots", "none") == "none":
+        return ""
+    return "".join(element("ellipse", cx=x, cy=y, rx=5, ry=3.2, fill=hexed(colours.stripe)) for x, y in places)
 
 
 def _stripe(looks: Looks, colours: HeadColours) -> str:
@@ -148,17 +187,17 @@ def _stripe(looks: Looks, colours: HeadColours) -> str:
     width = STRIPE[looks["eye_stripe_width"]]
     if width == 0:
         return ""
-    x = np.array([10.0, 36, 64, 92, 120, 148, 174, 200])
-    middle = np.array([42.0, 35, 29, 30, 34, 38, 42, 45])
-    half = width * np.array([1.6, 3, 4, 4.6, 5, 5.4, 5.6, 5.8])
+    x = np.array([12.0, 36, 64, 92, 120, 148, 172, 194])
+    middle = np.array([43.0, 35, 28.5, 29, 32, 36, 41, 47])
+    half = width * np.array([1.2, 2.6, 3.4, 3.9, 4.6, 5.6, 6.2, 5.2])
     edge = looks["eye_stripe_edge"]
     upper = _toothed(x, middle - half) if edge == "jagged" else np.stack([x, middle - half], axis=1)
     lower = np.stack([x, middle + half], axis=1)[::-1]
     outline = "M" + "L".join(f"{a:.1f} {b:.1f}" for a, b in np.vstack([upper, lower])) + "Z"
     line = hexed(colours.line) if edge == "clean" else None
     band = path(outline, fill=hexed(colours.stripe), stroke=line, stroke_width=1.1 if line else None)
-    gaps = "M84 20H94V46H84ZM124 24H138V52H124ZM166 30H180V56H166Z" if edge == "broken" else ""
-    return band + path(gaps, fill=hexed(colours.cheek))
+    gaps = "M84 20H94V42H84ZM124 22H138V48H124ZM164 28H178V56H164Z" if edge == "broken" else ""
+    return band + path(gaps, fill=hexed(colours.crown))
 
 
 def _toothed(x: Floats, y: Floats) -> Floats:
@@ -175,13 +214,15 @@ def _blush_at_the_neck(looks: Looks, colours: HeadColours) -> str:
 
 
 def _smudges(looks: Looks, colours: HeadColours) -> str:
-    if looks["lip_color"] == "normal":
-        marks = "M16 55h5v4h-5zM27 56h5v4h-5zM38 57h4v3h-4zM70 59h9v3h-9zM94 62h10v4h-10z"
-    elif looks["lip_color"] == "dark":
-        marks = "M12 55h120v8h-120z"
+    """The dark of the lips: a little of it, a smudge all along, or next to none."""
+    tone = mixed(colours.lip, colours.line, 0.55)
+    if looks["lip_color"] == "dark":
+        marks = "M6 55C40 55 84 57 136 70L150 76C100 64 50 62 8 60Z"
+    elif looks["lip_color"] == "normal":
+        marks = "M46 56l9 .4-1 4-7-.4zM72 58l11 1.4-2 4-8-1zM98 62l12 2.6-3 4-8-2z"
     else:
-        marks = "M17 56h3v3h-3zM28 57h3v3h-3zM39 58h3v3h-3z"
-    return path(marks, fill=hexed(mixed(colours.lip, colours.line, 0.55)))
+        marks = "M100 61.5l5 1-1 2.4-4-1z"
+    return path(marks, fill=hexed(tone))
 
 
 def _eye(looks: Looks, colours: HeadColours, x: float, y: float, clouded: bool) -> str:
@@ -191,7 +232,7 @@ def _eye(looks: Looks, colours: HeadColours, x: float, y: float, clouded: bool) 
     if looks["eye_color"] == "red" and not clouded:
         pupil = np.asarray(linear((150, 24, 34)))
     return (
-        element("circle", cx=x, cy=y, r=radius + 1.6, fill=hexed(mixed(colours.line, colours.crown, 0.3)))
+        element("circle", cx=x, cy=y, r=radius + 1.8, fill=hexed(mixed(colours.line, colours.crown, 0.3)))
         + element("circle", cx=x, cy=y, r=radius, fill=hexed(iris))
         + element("ellipse", cx=x, cy=y, rx=radius * 0.27, ry=radius * 0.78, fill=hexed(pupil))
         + element("circle", cx=x - radius * 0.35, cy=y - radius * 0.35, r=radius * 0.2, fill="#fff")
@@ -199,23 +240,48 @@ def _eye(looks: Looks, colours: HeadColours, x: float, y: float, clouded: bool) 
 
 
 def head_from_above(looks: Looks, palette: Palette, clouded: bool = False) -> str:
-    """A head in a box of ``ABOVE_SIZE``, snout to the left."""
+    """A head in a box of ``ABOVE_SIZE``, snout to the left, whose crown runs out on the neck behind it."""
     colours = head_colours(looks, palette)
-    cap = PINCHED if looks["head_shape_mark"] == "pinched" else CAP
     parts = [
-        path(ABOVE, fill=hexed(mixed(colours.cheek, colours.skin, 0.5))),
+        path(RIM, fill="none", stroke=hexed(mixed(colours.line, colours.crown, 0.4)), stroke_width=7.5),
+        path(RIM, fill="none", stroke=hexed(colours.lip), stroke_width=5),
+        path(ABOVE, fill=hexed(colours.cheek)),
+        _eye(looks, colours, 66, 31, clouded),
+        _eye(looks, colours, 66, 99, clouded),
         _bands(looks, colours),
-        path(cap, fill=hexed(colours.crown)),
+        _crown(looks, colours),
         _stamp(looks, colours),
         path(SHAPES[looks["head_shape_mark"]], fill=hexed(colours.stripe), fill_rule="evenodd"),
         _crown_blush(looks, colours),
-        _neck_marks(looks, colours, palette),
-        path("M14 57l4-3 2 3zM14 73l4 3 2-3z", fill=hexed(colours.line)),
-        path(ABOVE, fill="none", stroke=hexed(mixed(colours.line, colours.crown, 0.4)), stroke_width=1.6),
-        _eye(looks, colours, 66, 31, clouded),
-        _eye(looks, colours, 66, 99, clouded),
+        path(PLATES, fill="none", stroke=hexed(colours.line), stroke_width=0.9, stroke_opacity=0.35),
+        _snout_spots(looks, colours, ((24, 58), (24, 72))),
+        path("M12 58l4-3 2 3zM12 72l4 3 2-3z", fill=hexed(colours.line)),
     ]
     return "".join(parts)
+
+
+def _crown(looks: Looks, colours: HeadColours) -> str:
+    """The dark cap: with an edge as a rule, without one where it is washed out, hardly there where it is wiped."""
+    cap, stamp = PINCHED if looks["head_shape_mark"] == "pinched" else CAP, looks["head_stamp"]
+    if stamp == "wiped":
+        return path(cap, fill=hexed(mixed(colours.stripe, colours.crown, 0.5)))
+    if stamp == "washed_out":
+        soft = {"fill": hexed(colours.crown), "stroke": hexed(colours.crown), "stroke_linejoin": "round"}
+        edges = "".join(
+            path(cap, stroke_width=width, fill_opacity=0.25, stroke_opacity=0.25, **soft) for width in (13, 7)
+        )
+        return edges + path(cap, fill=hexed(colours.crown), fill_opacity=0.75)
+    if stamp == "solid_dark":
+        return path(
+            cap, fill=hexed(colours.crown), stroke=hexed(colours.crown), stroke_width=9, stroke_linejoin="round"
+        )
+    if stamp == "reduced":
+        rest = hexed(mixed(colours.crown, colours.line, 0.85))
+        lines = "M30 52C56 46 96 36 140 34C168 34 190 46 214 53M30 78C56 84 96 94 140 96C168 96 190 84 214 77"
+        return path(cap, fill=hexed(colours.crown)) + path(
+            lines, fill="none", stroke=rest, stroke_width=3.4, stroke_dasharray="30 9 12 14", stroke_linecap="round"
+        )
+    return path(cap, fill=hexed(colours.crown))
 
 
 def _bands(looks: Looks, colours: HeadColours) -> str:
@@ -223,15 +289,22 @@ def _bands(looks: Looks, colours: HeadColours) -> str:
     width = STRIPE[looks["eye_stripe_width"]]
     if width == 0:
         return ""
-    dashed = "26 9" if looks["eye_stripe_edge"] == "broken" else "5 3" if looks["eye_stripe_edge"] == "jagged" else None
-    band = {"fill": "none", "stroke": hexed(colours.stripe), "stroke_width": 9.0 * width + 2}
-    solid = path("M12 61C30 47 54 43 84 37C118 27 150 23 178 36C196 44 220 45 258 46", **band)
-    mirrored = path("M12 69C30 83 54 87 84 93C118 103 150 107 178 94C196 86 220 85 258 84", **band)
-    teeth = ""
-    if dashed:
-        cut = {"fill": "none", "stroke": hexed(colours.cheek), "stroke_width": 5.0, "stroke_dasharray": dashed}
-        teeth = path("M60 39C100 28 150 17 184 33", **cut) + path("M60 91C100 102 150 113 184 97", **cut)
-    return solid + mirrored + teeth
+    edge = looks["eye_stripe_edge"]
+    band = {"fill": "none", "stroke": hexed(colours.stripe), "stroke_width": 8.0 * width + 2, "stroke_linecap": "round"}
+    if edge == "broken":
+        band["stroke_dasharray"] = "24 17"
+    ways = (
+        "M14 60C30 46 54 42 84 36C118 26 150 22 178 36C196 46 216 50 238 54",
+        "M14 70C30 84 54 88 84 94C118 104 150 108 178 94C196 84 216 80 238 76",
+    )
+    drawn = "".join(path(way, **band) for way in ways)
+    if edge == "clean":
+        lines = {"fill": "none", "stroke": hexed(colours.line), "stroke_width": 8.0 * width + 5}
+        drawn = "".join(path(way, **lines) for way in ways) + drawn
+    if edge == "jagged":
+        cut = {"fill": "none", "stroke": hexed(colours.crown), "stroke_width": 5.5, "stroke_dasharray": "4 4"}
+        drawn += path("M60 45C100 34 150 26 186 44", **cut) + path("M60 85C100 96 150 104 186 86", **cut)
+    return drawn
 
 
 def _stamp(looks: Looks, colours: HeadColours) -> str:
@@ -239,7 +312,10 @@ def _stamp(looks: Looks, colours: HeadColours) -> str:
     ovals = STAMPS.get(stamp, ())
     strength = STAMP_STRENGTH.get(stamp, 0.75)
     fill = hexed(mixed(colours.crown, colours.mark, strength))
-    return "".join(element("ellipse", cx=x, cy=y, rx=rx, ry=ry, fill=fill) for x, y, rx, ry in ovals)
+    drawn = "".join(element("ellipse", cx=x, cy=y, rx=rx, ry=ry, fill=fill) for x, y, rx, ry in ovals)
+    if stamp == "busy":
+        drawn += path(HOOKS, fill="none", stroke=fill, stroke_width=3, stroke_linecap="round")
+    return drawn
 
 
 def _crown_blush(looks: Looks, colours: HeadColours) -> str:
@@ -251,16 +327,20 @@ def _crown_blush(looks: Looks, colours: HeadColours) -> str:
     return element("ellipse", cx=134, cy=65, rx=size[0], ry=size[1], fill=fill, opacity=0.8)
 
 
-def _neck_marks(looks: Looks, colours: HeadColours, palette: Palette) -> str:
+def neck_marks(looks: Looks, palette: Palette) -> str:
+    """What the neck shows behind a head from above, in the box of that head and as much again behind it."""
+    colours = head_colours(looks, palette)
     fill = hexed(colours.stripe)
     marks = {
-        "striped": path("M204 62H258V68H204L196 65Z", fill=fill),
-        "broken": path("M212 58l10 3-4 6-9-2zM232 68l12-2 3 7-12 3zM246 54l9 2-3 6-8-1z", fill=fill),
-        "reduced": path("M222 49L258 51V79L222 81C214 74 214 56 222 49Z", fill=hexed(palette.lobe)),
+        "striped": path("M232 59C270 60 310 61 344 61V69C310 69 270 70 232 71Z", fill=fill),
+        "broken": path(
+            "M250 52l14 3-5 9-12-3zM272 70l15-3 5 9-15 5zM296 50l12 4-4 9-11-3zM318 66l14 2-3 9-13-1z", fill=fill
+        ),
+        "reduced": path("M214 40L344 36V94L214 90Z", fill=hexed(palette.lobe)),
     }.get(looks["neck_pattern"], "")
     share = {"none": 0.0, "slight": 0.35, "strong": 0.8}[looks["neck_blush"]]
     if share:
         blush = hexed(mixed(colours.cheek, colours.stripe, share))
-        marks += path("M196 36C206 40 226 42 236 41L236 47C220 48 204 46 196 42Z", fill=blush)
-        marks += path("M196 94C206 90 226 88 236 89L236 83C220 82 204 84 196 88Z", fill=blush)
+        marks += element("ellipse", cx=250, cy=47, rx=24, ry=6, fill=blush)
+        marks += element("ellipse", cx=250, cy=83, rx=24, ry=6, fill=blush)
     return marks

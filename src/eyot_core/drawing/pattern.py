@@ -17,6 +17,8 @@ LENGTH = 13.0
 HEAD_END = 0.062
 LOBES = 24
 BASE = 0.74
+PIN_AT = 0.27
+"""How far from the spine the thin line of a pinstripe runs."""
 RAISED = {"web": 0.34, "pin": 0.32, "double": 0.32, "lateral": 0.3, "none": 0.3}
 WAVES = {"web": 0.14, "pin": 0.05, "double": 0.06, "lateral": 0.05, "none": 0.07}
 REDUCED = {"normal": 0.0, "busy": 0.02, "reduced": -0.035, "strong_reduced": -0.08, "patternless": -2.0}
@@ -221,7 +223,7 @@ class Fill:
 def fill_of(looks: Looks) -> Fill:
     """One rule makes the blush of the flanks, the thin margins of pin lines and of webs."""
     if looks["flank_lines"] in ("pin", "double"):
-        return Fill(0.9, 0.022, 0.02)
+        return Fill(0.85, 0.05, 0.025)
     if looks["flank_lines"] == "web":
         return Fill(0.62, 0.03, 0.03)
     return Fill({"none": 0.0, "slight": 0.14, "strong": 0.8}[looks["flank_blush"]], 0.05, 0.1)
@@ -238,25 +240,38 @@ def lines_of(looks: Looks, seed: int, side: int) -> list[Line]:
     if bare and looks["dorsal_stripe"] in ("full", "partial") and looks["dorsal_tone"] != "dark" and kind == "none":
         lines.append(_lengthwise(0.16, side, random, seed))  # what is left of the dark beside the stripe
     if kind in ("pin", "double", "web"):
-        count = {"pin": 10, "double": 18, "web": 34}[kind]
+        count = {"pin": 0, "double": 14, "web": 28}[kind]
         for x in np.sort(random.uniform(1.1, LENGTH - 0.8, count)):
             lines.append(_upright(float(x), side, kind, random))
             if kind == "web" and random.random() < 0.5:
                 lines.append(_branch(lines[-1], random))
+    if kind in ("pin", "double"):
+        lines.append(_lengthwise(PIN_AT, side, random, seed))
+        even = np.linspace(1.2, LENGTH - 1.0, 13 if kind == "pin" else 7)
+        lines += [_flame(float(x), side, random) for x in even + random.normal(0, 0.16, len(even))]
     return lines
 
 
+def _flame(x: float, side: int, random: np.random.Generator) -> Line:
+    """A thin line from the edge of the back down around what is left of the flank's pattern, and up again, or not."""
+    wide, low = random.uniform(0.1, 0.19), random.uniform(0.5, 0.74)
+    turn = np.linspace(0, np.pi if random.random() < 0.7 else np.pi * 0.55, 9)
+    across = -wide * np.cos(turn) * (0.55 + 0.45 * np.abs(np.cos(turn))) + random.normal(0, 0.012, 9)
+    down = PIN_AT + (low - PIN_AT) * np.sin(turn) ** 0.6
+    return Line(np.stack([x + across, side * down], axis=1), random.uniform(0.022, 0.034))
+
+
 def _upright(x: float, side: int, kind: str, random: np.random.Generator) -> Line:
-    low = random.uniform(0.42, 0.74 if kind == "web" else 0.66)
-    y = np.linspace(0.2, low, 6)
-    bend = np.cumsum(random.normal(0, 0.035, 6)) + random.normal(0, 0.1) * (y - 0.2)
-    return Line(np.stack([x + bend, side * y], axis=1), random.uniform(0.012, 0.03))
+    low = random.uniform(0.5, 0.8 if kind == "web" else 0.66)
+    y = np.linspace(0.2, low, 5)
+    bend = np.cumsum(random.normal(0, 0.04, 5)) + random.normal(0, 0.1) * (y - 0.2)
+    return Line(np.stack([x + bend, side * y], axis=1), random.uniform(0.012, 0.024))
 
 
 def _branch(line: Line, random: np.random.Generator) -> Line:
     start = line.points[2]
-    reach = np.linspace(0, 1, 5)[:, np.newaxis] * np.array([random.choice([-1, 1]) * 0.22, np.sign(start[1]) * 0.16])
-    return Line(start + reach + random.normal(0, 0.012, (5, 2)), 0.017)
+    reach = np.linspace(0, 1, 4)[:, np.newaxis] * np.array([random.choice([-1, 1]) * 0.22, np.sign(start[1]) * 0.16])
+    return Line(start + reach + random.normal(0, 0.012, (4, 2)), 0.017)
 
 
 def _lengthwise(y: float, side: int, random: np.random.Generator, seed: int) -> Line:

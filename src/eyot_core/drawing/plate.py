@@ -12,7 +12,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.drawing.heads import head_from_above, head_from_the_side
+from eyot_core.drawing.heads import head_from_above, head_from_the_side, neck_marks
 from eyot_core.drawing.noise import Floats
 from eyot_core.drawing.pattern import LENGTH
 from eyot_core.drawing.pieces import INK, NECK, Animal, Fields, Frame, Looks, piece
@@ -23,16 +23,22 @@ STRIP_WIDTH, STRIP_HEIGHT = 1200, 92
 PLATE_WIDTH, PLATE_HEIGHT = 1200, 842
 
 
+ABOVE_AT, ABOVE_SCALE = (10, 30), 1.8
+SIDE_AT, SIDE_SCALE = (650, 52), 2.1
+"""Where the heads stand on a plate, and how large."""
+ABOVE_NECK = ((204, 37, 93), (238, 40, 90), (270, 39, 91), (304, 36, 94), (338, 32, 98))
+SIDE_NECK = ((150, 14, 87), (176, 22, 84), (200, 27, 83), (226, 27, 85), (256, 24, 89))
+"""The necks behind them, in the heads' units: along, upper edge, lower edge."""
 AT = {
-    "crown": (10, 40, 525, 228),
-    "eye": (640, 46, 340, 220),
-    "neck": (10, 322, 333, 132),
-    "flank_quarter": (371, 322, 361, 132),
-    "flank_middle": (829, 322, 361, 132),
-    "belly_edge": (600, 392, 250, 62),
-    "belly": (10, 748, 328, 84),
-    "vent": (740, 748, 225, 84),
-    "tail": (740, 748, 450, 84),
+    "crown": (10, 30, 610, 254),
+    "eye": (650, 52, 540, 220),
+    "neck": (10, 320, 333, 128),
+    "flank_quarter": (371, 320, 361, 128),
+    "flank_middle": (829, 320, 361, 128),
+    "belly_edge": (600, 388, 250, 60),
+    "belly": (10, 752, 328, 80),
+    "vent": (740, 752, 225, 80),
+    "tail": (740, 752, 450, 80),
 }
 """Where each place on the body lies on a plate: left, top, width, height."""
 
@@ -48,10 +54,10 @@ def _profile() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
 def strip(looks: Looks, seed: int, stage: str = "shed", prefix: str = "s") -> str:
     """A flank strip as one SVG text of at most 12 kB; ``prefix`` keeps ids apart where several stand on a page."""
     animal = Animal(looks, seed, stage)
-    frame = Frame("flank", (0.09, 1.0), (0.0, 1.0), _tapered(0, 0, STRIP_WIDTH, STRIP_HEIGHT), 16.0, STRIP_HEIGHT)
+    frame = Frame("flank", (0.08, 1.0), (0.0, 1.0), _tapered(0, 0, STRIP_WIDTH, STRIP_HEIGHT), 16.0, STRIP_HEIGHT)
     inside = piece(animal, Fields.of(animal, 300, 0, 26), frame, prefix) + element(
         "g",
-        head_from_the_side(looks, animal.palette, animal.clouded),
+        head_from_the_side(looks, animal.palette, animal.clouded, fine=False),
         id=f"{prefix}-head",
         transform="translate(2 16.5) scale(.64)",
     )
@@ -66,17 +72,23 @@ def plate(looks: Looks, seed: int, stage: str = "shed", prefix: str = "p") -> st
         "g",
         head_from_above(looks, palette, animal.clouded),
         id=f"{prefix}-head-above",
-        transform="translate(10 24) scale(2)",
+        transform=f"translate({ABOVE_AT[0]} {ABOVE_AT[1]}) scale({ABOVE_SCALE})",
     )
     side = element(
         "g",
         head_from_the_side(looks, palette, animal.clouded),
         id=f"{prefix}-head-side",
-        transform="translate(640 34) scale(2.6)",
+        transform=f"translate({SIDE_AT[0]} {SIDE_AT[1]}) scale({SIDE_SCALE})",
     )
     fields = Fields.of(animal, 460, 12, 30)
+    necks = "".join(piece(animal, fields, frame, prefix) for frame in _necks())
+    marks = element(
+        "g",
+        neck_marks(looks, palette),
+        transform=f"translate({ABOVE_AT[0]} {ABOVE_AT[1]}) scale({ABOVE_SCALE})",
+    )
     pieces = "".join(piece(animal, fields, frame, prefix) for frame in _frames())
-    return _svg(above + side + pieces + _captions(), PLATE_WIDTH, PLATE_HEIGHT, "drawn plate")
+    return _svg(necks + marks + above + side + pieces + _captions(), PLATE_WIDTH, PLATE_HEIGHT, "drawn plate")
 
 
 def at_place(plate_svg: str, place: str) -> str:
@@ -86,32 +98,53 @@ def at_place(plate_svg: str, place: str) -> str:
     return plate_svg.replace(whole, f'viewBox="{left} {top} {width} {height}"', 1)
 
 
+def _necks() -> list[Frame]:
+    """The necks behind both heads."""
+    return [
+        Frame("neck-above", (NECK, 0.125), (-0.4, 0.4), _necked(ABOVE_AT, ABOVE_SCALE, ABOVE_NECK), 12.0, 70),
+        Frame("neck-side", (NECK, 0.125), (0.0, 1.0), _necked(SIDE_AT, SIDE_SCALE, SIDE_NECK), 12.0, 110),
+    ]
+
+
+def _necked(at: tuple[float, float], scale: float, shape: tuple[tuple[float, float, float], ...]) -> Place:
+    """Behind a head that is drawn in its own units. ``shape``: at how far from the snout the neck's upper and lower edge lie where."""
+    along, upper, lower = np.array(shape).T
+    u = np.linspace(NECK, 0.125, len(shape)) * LENGTH
+
+    def place(points: Floats) -> Floats:
+        share = (points[:, 1] - (-0.4 if shape is ABOVE_NECK else 0.0)) / (0.8 if shape is ABOVE_NECK else 1.0)
+        x, top, bottom = (np.interp(points[:, 0], u, edge) for edge in (along, upper, lower))
+        return np.stack([at[0] + scale * x, at[1] + scale * (top + share * (bottom - top))], axis=1)
+
+    return place
+
+
 def _frames() -> list[Frame]:
     wide = PLATE_WIDTH - 20
     return [
-        Frame("front", (NECK, 0.5), (0.0, 1.0), _flat(10, 322, wide, 132, (NECK, 0.5), (0.0, 1.0)), 11.0, 132),
-        Frame("rear", (0.5, 1.0), (0.0, 1.0), _tail_end(10, 478, wide, 132), 11.0, 132),
-        Frame("back", (NECK, 0.62), (-0.4, 0.4), _flat(10, 634, wide, 84, (NECK, 0.62), (-0.4, 0.4)), 12.0, 105),
+        Frame("front", (NECK, 0.5), (0.0, 1.0), _flat(10, 320, wide, 128, (NECK, 0.5), (0.0, 1.0)), 11.0, 128),
+        Frame("rear", (0.5, 1.0), (0.0, 1.0), _tail_end(10, 480, wide, 128), 11.0, 128),
+        Frame("back", (NECK, 0.62), (-0.4, 0.4), _flat(10, 640, wide, 80, (NECK, 0.62), (-0.4, 0.4)), 12.0, 105),
         Frame(
             "belly",
             (0.3, 0.62),
             (22 / 30, 38 / 30),
-            _flat(10, 748, 700, 84, (0.3, 0.62), (22 / 30, 38 / 30)),
+            _flat(10, 752, 700, 80, (0.3, 0.62), (22 / 30, 38 / 30)),
             11.0,
             158,
         ),
-        Frame("tail", (0.86, 1.0), (0.7, 1.3), _tail_below(740, 748, 450, 84), 10.0, 140),
+        Frame("tail", (0.86, 1.0), (0.7, 1.3), _tail_below(740, 752, 450, 80), 10.0, 140),
     ]
 
 
 def _captions() -> str:
     labels = (
-        ("Head from above", 10, 18), ("Head from the side", 640, 18), ("Flank, neck to mid-body", 10, 314),
-        ("Flank, mid-body to tail", 10, 470), ("Back, from above", 10, 626), ("Belly", 10, 740),
-        ("Vent and tail, from below", 740, 740), ("Drawing", 1100, 18),
+        ("Head from above", 10, 18), ("Head from the side", 650, 18), ("Flank, neck to mid-body", 10, 314),
+        ("Flank, mid-body to tail", 10, 472), ("Back, from above", 10, 632), ("Belly", 10, 744),
+        ("Vent and tail, from below", 740, 744), ("Drawing", 1100, 18),
     )  # fmt: skip
     texts = "".join(words(text, x, y) for text, x, y in labels)
-    return element("g", texts, class_="captions", font_family="sans-serif", font_size=23, fill=INK)
+    return element("g", texts, class_="captions", font_family="sans-serif", font_size=21, fill=INK)
 
 
 def _svg(inside: str, width: int, height: int, kind: str) -> str:
