@@ -54,6 +54,7 @@ OF_SERVERS = {
     "print",
     "listprint",
     "seeking",
+    "madeupphoto",
 }
 
 

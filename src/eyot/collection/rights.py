@@ -67,6 +67,8 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         ),
         *("withdraw-page", "settle-reservation", "read-paper", "take-paper", "paper-away", "hand-out-paper"),
         *("find-plans", "begin-project", "close-project", "hold-for", "kin-limit", "put-into-plan", "seek-again"),
+        *("practice-name", "practice-own", "exercise-answer", "practice-look", "exercise-read"),
+        *("practice-pair", "exercise-choose", "eye-use", "practice-race", "race-next"),
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.

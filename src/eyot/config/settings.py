@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "eyot.homes",
     "eyot.papers",
     "eyot.projects",
+    "eyot.practice",
     "eyot.reference",
     "eyot.lineup",
     "eyot.demo",

@@ -19,6 +19,7 @@ urlpatterns = [
     path("", include("eyot.homes.urls")),
     path("", include("eyot.papers.urls")),
     path("", include("eyot.projects.urls")),
+    path("", include("eyot.practice.urls")),
     path("", include("eyot.reference.urls")),
     path("", include("eyot.safekeeping.urls")),
     path("", include("eyot.phone.urls")),

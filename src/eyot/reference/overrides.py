@@ -170,5 +170,9 @@ def override_words(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
     if kind == "trust":
         rests = f", after looks at {value['hatchlings']} proven animals" if "hatchlings" in value else ""
         return f"{words_of(catalogue)[value['trait']]['name']} counts {value['times']:g} times as strongly{rests}"
+    if kind == "clarity":
+        rests = f", after {value['answers']} answers on photos" if "answers" in value else ""
+        name, stage = words_of(catalogue)[value["trait"]]["name"], value["stage"]
+        return f"{name}, at the stage {stage}: read rightly {value['clarity']:.0%} of the time{rests}"
     look = f"{words_of(catalogue)[value['trait']]['name'].lower()} {value['level'].replace('_', ' ')}"
     return f"{naming.gene(value['gene'])}, {value['copies']} cop{'y' if value['copies'] == 1 else 'ies'}: {look} {value['push']:+g}"

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from eyot_core.catalogue.model import INHERITANCES, Catalogue, Trait
+from eyot_core.catalogue.model import INHERITANCES, STAGES, Catalogue, Trait
 from eyot_core.catalogue.read import catalogue_from
 from eyot_core.catalogue.written import PUSH_SCALE
 from eyot_core.errors import InputError
@@ -213,6 +213,17 @@ def _trust(document: Document, known: _Known, override: Node) -> None:
     _multiply_pushes(document, trait, override.child("times").number(LEAST_TIMES, MOST_TIMES))
 
 
+def _clarity(document: Document, known: _Known, override: Node) -> None:
+    """How far an eye relies on a look at a stage, as it was measured; ``answers``: on how many it rests."""
+    needed = ["kind", "trait", "stage", "clarity"]
+    override.object(needed, [*needed, "answers"])
+    if override.has("answers"):
+        override.child("answers").whole(1, 10**6)
+    trait, stage = override.child("trait").choice(known.traits, "a look"), override.child("stage").choice(STAGES)
+    entry = next(one for one in document["traits"] if one["id"] == trait)
+    entry["clarity"] = {**entry["clarity"], stage: override.child("clarity").number(0, 1)}
+
+
 def _marker(document: Document, known: _Known, override: Node) -> None:
     """A mark of carriers with ratios of the keeper's own; ``carriers``, ``others``: how many proven animals they rest on."""
     needed = ["kind", "gene", "trait", "level", "ratio_seen", "ratio_unseen"]
@@ -309,6 +320,7 @@ OVERRIDES: dict[str, Callable[[Document, _Known, Node], None]] = {
     "trade_name": _trade_name,
     "weight": _weight,
     "trust": _trust,
+    "clarity": _clarity,
     "marker": _marker,
     "switch": _switch,
 }

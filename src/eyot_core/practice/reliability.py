@@ -47,6 +47,11 @@ class Reliability:
     high: float
 
     @property
+    def bounds(self) -> tuple[float, float]:
+        """Between which figures the eye's own lies."""
+        return self.low, self.high
+
+    @property
     def is_enough(self) -> bool:
         """Do the answers reach the floor?"""
         return self.answers >= LEAST_ANSWERS

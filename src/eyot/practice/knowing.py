@@ -1,0 +1,65 @@
+"""What could be known of an exercise's animal, and what is true of it."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from eyot_core.catalogue import Catalogue
+from eyot_core.identify.evidence import Hatchling, Observation
+from eyot_core.identify.unknown_parents import open_answer
+from eyot_core.practice.known import Known, shows
+from eyot_core.practice.made_up import pairing_of_two
+from eyot_core.practice.pictures import SHOWN
+
+from eyot.collection.catalogue import catalogue_of
+from eyot.practice.models import Exercise, MadeUpAnimal
+
+WORTH_NAMING = 0.02
+
+
+def shown_looks(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> dict[str, str]:
+    """The levels that a picture shows of an animal, by look."""
+    return {look: animal.looks[look] for look in SHOWN[picture] if look in catalogue.traits and look in animal.looks}
+
+
+def known_of(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> Known:
+    """What a picture tells of an animal whose parents are given."""
+    pairing = pairing_of_two(catalogue, animal.dam, animal.sire)
+    return Known(pairing, shown_looks(animal, picture, catalogue), animal.stage)
+
+
+def could_be_known(exercise: Exercise) -> dict[str, float]:
+    """How likely each gene shows in the animal, the picture seen. Without its parents: as a careful eye would read it, among all that
+    such an animal may have."""
+    animal, catalogue = exercise.animal, catalogue_of(exercise.collection)
+    assert animal
+    if exercise.is_given:
+        return dict(known_of(animal, exercise.picture, catalogue).chances)
+    return dict(_open_chances(catalogue, animal.stage, tuple(shown_looks(animal, exercise.picture, catalogue).items())))
+
+
+@lru_cache(maxsize=64)
+def _open_chances(
+    catalogue: Catalogue, stage: str, looks: tuple[tuple[str, str], ...]
+) -> tuple[tuple[str, float], ...]:
+    seen = tuple(Observation(look, level, stage) for look, level in looks)
+    (answer,) = open_answer(catalogue, [Hatchling("animal", seen)], 1, None)["hatchlings"]
+    chances = []
+    for row in answer["genes"]:
+        copies, entry = row["copies"], catalogue.genes[row["gene"]]
+        chance = copies.get("2", 0.0) if entry.is_recessive else 1 - copies.get("0", 0.0)
+        if chance >= WORTH_NAMING:
+            chances.append((row["gene"], float(chance)))
+    return tuple(chances)
+
+
+def true_genes(exercise: Exercise) -> list[str]:
+    """The genes that show in an exercise's animal."""
+    catalogue = catalogue_of(exercise.collection)
+    if exercise.egg:
+        proofs = {proof.gene: proof.copies for proof in exercise.egg.proofs.all()}
+        least = {gene: 2 if catalogue.genes[gene].is_recessive else 1 for gene in proofs if gene in catalogue.genes}
+        return [gene for gene in least if proofs[gene] >= least[gene]]
+    assert exercise.animal
+    genotype = exercise.animal.genotype
+    return [gene for gene, entry in catalogue.genes.items() if shows(genotype, gene, entry.is_recessive)]

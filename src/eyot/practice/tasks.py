@@ -1,0 +1,15 @@
+"""Photos of made-up animals, made ahead."""
+
+from __future__ import annotations
+
+from django.db import close_old_connections
+from procrastinate.contrib.django import app
+
+from eyot.practice.making import JOB, photograph
+
+
+@app.task(name=JOB, queue="photos")
+def photographed_ahead(number: int) -> None:
+    """The photo of a made-up animal."""
+    close_old_connections()
+    photograph(number)

@@ -1,0 +1,1 @@
+"""Tags of practice."""
