@@ -11,7 +11,12 @@ from eyot.collection.models import Role
 READING = ("GET", "HEAD", "OPTIONS")
 BY_ROLE: dict[Role, tuple[str, ...]] = {
     # Reckons and shows, keeps nothing.
-    Role.READER: ("strip-preview", "one-gene-or-two", "same-place", "leave-collection"),
+    Role.READER: (
+        *("strip-preview", "one-gene-or-two", "same-place", "leave-collection"),
+        # Practice is everybody's own, and no part of the record.
+        *("practice-name", "practice-own", "exercise-answer", "practice-look", "exercise-read"),
+        *("practice-pair", "exercise-choose", "practice-race", "race-next"),
+    ),
     # Cutting, looks, photos, weights and days.
     Role.HELPER: (
         *("cut-state", "cut-look", "cut-photo", "cut-guess"),
@@ -67,8 +72,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         ),
         *("withdraw-page", "settle-reservation", "read-paper", "take-paper", "paper-away", "hand-out-paper"),
         *("find-plans", "begin-project", "close-project", "hold-for", "kin-limit", "put-into-plan", "seek-again"),
-        *("practice-name", "practice-own", "exercise-answer", "practice-look", "exercise-read"),
-        *("practice-pair", "exercise-choose", "eye-use", "practice-race", "race-next"),
+        "eye-use",
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.

@@ -8,8 +8,8 @@ from datetime import datetime
 from django.db import transaction
 from fsrs import Card, Rating, Scheduler
 
+from eyot_core.exercises.scores import SAID, Score, scored
 from eyot_core.identify.evidence import CONFIDENCE
-from eyot_core.practice.scores import SAID, Score, scored
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.practice.knowing import could_be_known, true_genes

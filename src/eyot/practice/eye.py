@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from eyot_core.practice.pictures import PHOTO
-from eyot_core.practice.reliability import Reading, Reliability, Taken, measured, taken_for
-from eyot_core.practice.scores import Calibration, GeneScore, calibration
+from eyot_core.exercises.pictures import PHOTO
+from eyot_core.exercises.reliability import Reading, Reliability, Taken, measured, taken_for
+from eyot_core.exercises.scores import Calibration, GeneScore, calibration
 from eyot_core.wording.names import Naming
 
 from eyot.collection.actions import add_override, withdraw_override

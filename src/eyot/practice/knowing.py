@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import lru_cache
 
 from eyot_core.catalogue import Catalogue
+from eyot_core.exercises.known import Known, shows
+from eyot_core.exercises.made_up import pairing_of_two
+from eyot_core.exercises.pictures import SHOWN
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.unknown_parents import open_answer
-from eyot_core.practice.known import Known, shows
-from eyot_core.practice.made_up import pairing_of_two
-from eyot_core.practice.pictures import SHOWN
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.practice.models import Exercise, MadeUpAnimal

@@ -15,15 +15,15 @@ from procrastinate.contrib.django import app
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.camera import Lamp, photographed
+from eyot_core.exercises.made_up import MadeUp, made_up
+from eyot_core.exercises.pictures import PHOTO, SHOWN
 from eyot_core.identify.looks import drawn_looks
 from eyot_core.identify.traits import Genotype
-from eyot_core.practice.made_up import MadeUp, made_up
-from eyot_core.practice.pictures import PHOTO, SHOWN
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
 from eyot.practice.models import Exercise, MadeUpAnimal, MadeUpPhoto
-from eyot.season.models import Stage
+from eyot.season.models import Egg, Stage
 
 JOB = "practice.photograph"
 AHEAD = 6
@@ -135,6 +135,33 @@ def photograph(number: int) -> None:
         Image.fromarray(taken.pixels).save(held, "JPEG", quality=84)
         photo.jpeg = held.getvalue()
     photo.save()
+
+
+def put_own(egg: Egg, member: AbstractBaseUser, at: datetime) -> Exercise:
+    """One of the collection's own animals, to be named."""
+    return Exercise.objects.create(
+        collection=egg.clutch.collection,
+        member_id=member.pk,
+        kind=Exercise.Kind.OWN,
+        egg=egg,
+        picture=PHOTO,
+        asked_at=at,
+    )
+
+
+def put_look(
+    collection: Collection, member: AbstractBaseUser, animal: MadeUpAnimal, picture: str, look: str, at: datetime
+) -> Exercise:
+    """One look, to be read."""
+    return Exercise.objects.create(
+        collection=collection,
+        member_id=member.pk,
+        kind=Exercise.Kind.LOOK,
+        animal=animal,
+        picture=picture,
+        look=look,
+        asked_at=at,
+    )
 
 
 def look_to_ask(catalogue: Catalogue, picture: str, hard: dict[str, float], random: np.random.Generator) -> str:

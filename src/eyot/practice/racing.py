@@ -10,7 +10,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from eyot_core.practice.pictures import STRIP
+from eyot_core.exercises.pictures import STRIP
 
 from eyot.collection.models import Collection
 from eyot.practice.making import new_animal

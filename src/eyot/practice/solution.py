@@ -9,9 +9,9 @@ from typing import Any
 from eyot_core.body_places import place_of
 from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.plate import AT
+from eyot_core.exercises.known import Cue, shows
+from eyot_core.exercises.pictures import STRIP
 from eyot_core.identify.looks import likeliest_looks
-from eyot_core.practice.known import Cue, shows
-from eyot_core.practice.pictures import STRIP
 from eyot_core.wording.chances import percent
 from eyot_core.wording.names import Naming
 

@@ -17,13 +17,13 @@ from eyot_core.body_places import place_of
 from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.glyphs import glyph
 from eyot_core.drawing.plate import AT
-from eyot_core.practice.pictures import BELLY, HEAD, PHOTO, STRIP
+from eyot_core.exercises.pictures import BELLY, HEAD, PHOTO, STRIP
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.practice.answering import read_look, tell_apart
-from eyot.practice.making import look_to_ask, new_animal, order_photos
+from eyot.practice.making import look_to_ask, new_animal, order_photos, put_look
 from eyot.practice.models import Exercise, MadeUpAnimal
 from eyot.practice.pairs import next_pair, put
 from eyot.practice.views.names import exercise_of, exercise_page, practice_page
@@ -55,15 +55,7 @@ def begin_look(request: CollectionRequest) -> HttpResponse:
     picture = PHOTO if animal else str(random.choice(DRAWN))
     animal = animal or new_animal(collection, request.member, now)
     look = look_to_ask(catalogue_of(collection), picture, _hard_looks(request), random)
-    exercise = Exercise.objects.create(
-        collection=collection,
-        member_id=request.member.pk,
-        kind=Exercise.Kind.LOOK,
-        animal=animal,
-        picture=picture,
-        look=look,
-        asked_at=now,
-    )
+    exercise = put_look(collection, request.member, animal, picture, look, now)
     order_photos(collection, request.member, now)
     return redirect("exercise", exercise.pk)
 

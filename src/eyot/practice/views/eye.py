@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST
 
-from eyot_core.practice.reliability import LEAST_ANSWERS
+from eyot_core.exercises.reliability import LEAST_ANSWERS
 
 from eyot.collection.middleware import CollectionRequest
 from eyot.practice.eye import give_back, own_eye, take_over

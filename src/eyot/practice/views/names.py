@@ -10,7 +10,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_POST
 
 from eyot_core.drawing.plate import AT, at_place, plate, strip
-from eyot_core.practice.pictures import BELLY, HEAD, PHOTO, STRIP
+from eyot_core.exercises.pictures import BELLY, HEAD, PHOTO, STRIP
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.names import Naming
@@ -21,7 +21,7 @@ from eyot.photos.models import Photo
 from eyot.practice.answering import name
 from eyot.practice.forms import BeginForm, OpenForm, RaceForm
 from eyot.practice.knowing import known_of
-from eyot.practice.making import name_it
+from eyot.practice.making import name_it, put_own
 from eyot.practice.models import Exercise
 from eyot.practice.own import next_own
 from eyot.practice.pairs import due
@@ -39,8 +39,8 @@ def practice_page(request: CollectionRequest, refused: Refused | None = None) ->
     context = {
         "form": as_sent(refused, BeginForm),
         "race_form": as_sent(refused, RaceForm),
-        "open": own.filter(said=None, race=None).order_by("-pk").first(),
-        "answered": own.exclude(said=None).count(),
+        "open": own.filter(said__isnull=True, race=None).order_by("-pk").first(),
+        "answered": own.filter(said__isnull=False).count(),
         "due": len(due(request.collection, request.member, now)),
         "has_own": next_own(request.collection, request.member) is not None,
         "refused": refused,
@@ -70,14 +70,7 @@ def begin_own(request: CollectionRequest) -> HttpResponse:
         raise Refused(
             "None of your animals is proven and has a photo that you were not asked about. Nothing was begun."
         )
-    exercise = Exercise.objects.create(
-        collection=request.collection,
-        member_id=request.member.pk,
-        kind=Exercise.Kind.OWN,
-        egg=egg,
-        picture=PHOTO,
-        asked_at=timezone.now(),
-    )
+    exercise = put_own(egg, request.member, timezone.now())
     return redirect("exercise", exercise.pk)
 
 
