@@ -167,7 +167,7 @@ class Looks(PracticeCase):
 class LookAlikes(PracticeCase):
     def test_a_pair_is_told_apart_and_comes_again_when_it_is_due(self) -> None:
         exercise = self.begun("pairs")
-        self.assertEqual(exercise.pair, noted_pairs(catalogue_of(self.collection))[0])
+        self.assertIn(exercise.pair, noted_pairs(catalogue_of(self.collection)))
         assert exercise.animal
         true = next(
             side for side in exercise.pair.split("~") if genotype_of_side(exercise, side) == exercise.animal.genotype

@@ -31,7 +31,8 @@ AHEAD = 6
 STAGES = (Stage.WET, Stage.SHED, Stage.SHED, Stage.SHED, Stage.MONTHS, Stage.ADULT)
 """At which stages animals are made up: mostly after the first shed."""
 HARDER = 6.0
-LARGE = (1200, 900)
+LARGE, MARGIN = (1400, 1050), 60
+"""Of photos, in pixels: as they are taken, and how much is left around the animal."""
 SEEDS = 2**62
 
 
@@ -131,8 +132,10 @@ def photograph(number: int) -> None:
     except ValueError:
         photo.failed = True
     else:
-        held = io.BytesIO()
-        Image.fromarray(taken.pixels).save(held, "JPEG", quality=84)
+        held, (rows, columns) = io.BytesIO(), np.nonzero(taken.body)
+        top, left = max(0, rows.min() - MARGIN), max(0, columns.min() - MARGIN)
+        near = taken.pixels[top : rows.max() + MARGIN, left : columns.max() + MARGIN]
+        Image.fromarray(near).save(held, "JPEG", quality=84)
         photo.jpeg = held.getvalue()
     photo.save()
 

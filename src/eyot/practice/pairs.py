@@ -64,10 +64,10 @@ def next_pair(collection: Collection, member: AbstractBaseUser, at: datetime) ->
         return waiting[0]
     drills = Drill.objects.filter(collection=collection, member_id=member.pk)
     begun = set(drills.values_list("pair", flat=True))
-    offered = [*mixed_up(collection, member), *noted_pairs(catalogue_of(collection))]
-    fresh = [pair for pair in offered if pair not in begun]
-    if fresh:
+    if fresh := [pair for pair in mixed_up(collection, member) if pair not in begun]:
         return fresh[0]
+    if fresh := [pair for pair in noted_pairs(catalogue_of(collection)) if pair not in begun]:
+        return secrets.choice(fresh)
     soonest = drills.order_by("due_at").first()
     return soonest.pair if soonest else ""
 

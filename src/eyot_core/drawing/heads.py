@@ -189,7 +189,7 @@ def _stripe(looks: Looks, colours: HeadColours) -> str:
         return ""
     x = np.array([12.0, 36, 64, 92, 120, 148, 172, 194])
     middle = np.array([43.0, 35, 28.5, 29, 32, 36, 41, 47])
-    half = width * np.array([1.2, 2.6, 3.4, 3.9, 4.6, 5.6, 6.2, 5.2])
+    half = width * np.array([1.2, 2.6, 3.4, 3.9, 4.6, 5.4, 5.2, 1.6])
     edge = looks["eye_stripe_edge"]
     upper = _toothed(x, middle - half) if edge == "jagged" else np.stack([x, middle - half], axis=1)
     lower = np.stack([x, middle + half], axis=1)[::-1]
@@ -210,7 +210,8 @@ def _blush_at_the_neck(looks: Looks, colours: HeadColours) -> str:
     share = {"none": 0.0, "slight": 0.35, "strong": 0.8}[looks["neck_blush"]]
     if not share:
         return ""
-    return element("ellipse", cx=178, cy=58, rx=18, ry=8, fill=hexed(mixed(colours.cheek, colours.stripe, share)))
+    fill = hexed(mixed(colours.cheek, colours.stripe, share))
+    return element("ellipse", cx=172, cy=60, rx=16, ry=7, fill=fill, opacity=0.8)
 
 
 def _smudges(looks: Looks, colours: HeadColours) -> str:
