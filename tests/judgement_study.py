@@ -459,8 +459,15 @@ def report_next(pool: ProcessPoolExecutor, tell: Tell) -> None:
     tell(f"\n## Where to look next\n\n{_saved(needed, len(builtin_catalogue().traits))}")
 
 
+def report_practice(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """Keepers' own figures, measured by practice."""
+    from tests import practice_study  # which asks this module
+
+    practice_study.report_practice(pool, tell)
+
+
 TABLES = {"model": report_model, "eyes": report_eyes, "looks": report_looks, "open": report_open}
-TABLES |= {"estimated": report_estimated, "next": report_next}
+TABLES |= {"estimated": report_estimated, "next": report_next, "practice": report_practice}
 
 
 def main(names: Sequence[str], tell: Tell) -> int:

@@ -25,7 +25,7 @@ bin/eyot shots                                        make the pictures in docs/
 bin/eyot bench                                        measure the times in docs/benchmarks.md
 bin/eyot chaos [MINUTES] | --requests                 killed at random, or sent what nobody sends, for docs/reliability.md
 bin/eyot mutants photo|app [COUNT]                    faults that no test sees, for docs/testing.md
-bin/eyot judgement [model|eyes|looks|open|next …]     the study in docs/judgement.md, an hour in all"""
+bin/eyot judgement [model|eyes|practice …]     the study in docs/judgement.md, an hour in all"""
 
 
 def main(arguments: list[str]) -> int:

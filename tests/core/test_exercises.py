@@ -6,6 +6,7 @@ from itertools import product
 from unittest import TestCase
 
 import numpy as np
+from numpy.typing import NDArray
 
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.drawing.heads import head_from_above, head_from_the_side, neck_marks
@@ -19,6 +20,8 @@ from eyot_core.exercises.scores import SAID, calibration, scored
 from eyot_core.generations.harm import Harm
 from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot_core.identify.looks import chances_of_looks, telling_looks
+
+from tests.practice_study import held
 
 CATALOGUE = builtin_catalogue()
 
@@ -185,3 +188,17 @@ class Eyes(TestCase):
         self.assertEqual((second.true, second.count, second.of), ("tan", 3, 8))
         low, high = second.interval
         self.assertTrue(low < 3 / 8 < high)
+
+
+class TakenOver(TestCase):
+    def test_a_keepers_own_figures_make_new_clutches_better_judged(self) -> None:
+        """One keeper of the study in docs/judgement.md, over new clutches."""
+        genes = [one for seed in range(16) for one in held((1, seed))]
+        truths = np.array([one.there for one in genes])
+        before, after = (np.array([getattr(one, key) for one in genes]) for key in ("before", "after"))
+        self.assertLess(((after - truths) ** 2).mean(), ((before - truths) ** 2).mean())
+
+        def over_confident(chances: NDArray[np.float64]) -> float:
+            return float(np.maximum(chances, 1 - chances).mean() - ((chances >= 0.5) == truths).mean())
+
+        self.assertLess(over_confident(after), over_confident(before))
