@@ -21,7 +21,7 @@ from eyot.homes import list_pages
 from eyot.inbox import filing as inbox_filing
 from eyot.inbox import tasks as inbox_tasks
 from eyot.photos import processing, tasks
-from eyot.practice import making
+from eyot.practice import evenings, making
 from eyot.projects import seeking
 
 
@@ -43,6 +43,7 @@ DOING = {
     list_pages.JOB: list_pages.write,
     seeking.JOB: seeking.sought,
     making.JOB: making.photograph,
+    evenings.JOB: evenings.photograph_egg,
 }
 
 

@@ -466,8 +466,15 @@ def report_practice(pool: ProcessPoolExecutor, tell: Tell) -> None:
     practice_study.report_practice(pool, tell)
 
 
+def report_naming(pool: ProcessPoolExecutor, tell: Tell) -> None:
+    """Drawings named by what they show."""
+    from tests import naming_study  # which asks this module
+
+    naming_study.report_naming(pool, tell)
+
+
 TABLES = {"model": report_model, "eyes": report_eyes, "looks": report_looks, "open": report_open}
-TABLES |= {"estimated": report_estimated, "next": report_next, "practice": report_practice}
+TABLES |= {"estimated": report_estimated, "next": report_next, "practice": report_practice, "naming": report_naming}
 
 
 def main(names: Sequence[str], tell: Tell) -> int:

@@ -193,7 +193,7 @@ class Eyes(TestCase):
 class TakenOver(TestCase):
     def test_a_keepers_own_figures_make_new_clutches_better_judged(self) -> None:
         """One keeper of the study in docs/judgement.md, over new clutches."""
-        genes = [one for seed in range(16) for one in held((1, seed))]
+        genes = [one for seed in range(10) for one in held((1, seed))]
         truths = np.array([one.there for one in genes])
         before, after = (np.array([getattr(one, key) for one in genes]) for key in ("before", "after"))
         self.assertLess(((after - truths) ** 2).mean(), ((before - truths) ** 2).mean())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 from unittest.mock import patch
+from uuid import uuid4
 
 from django.utils import timezone
 
@@ -11,18 +12,21 @@ from eyot_core.drawing import camera
 from eyot_core.exercises.reliability import LEAST_ANSWERS
 from eyot_core.exercises.scores import SAID
 
+from eyot.bench.actions import make_call
 from eyot.bench.models import Proof
+from eyot.bench.siblings import judged
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
-from eyot.practice import making
+from eyot.practice import evenings, making
 from eyot.practice.answering import genotype_of_side
 from eyot.practice.eye import own_eye, take_over
 from eyot.practice.knowing import could_be_known, true_genes
 from eyot.practice.making import hard_genes, new_animal
-from eyot.practice.models import Drill, Exercise, MadeUpAnimal, MadeUpPhoto, Race
+from eyot.practice.models import Drill, Evening, EveningEgg, Exercise, MadeUpAnimal, MadeUpPhoto, Race
 from eyot.practice.pairs import due, mixed_up, next_pair, noted_pairs
 from eyot.practice.racing import EGGS, standings
+from eyot.season.queries import clutch_of
 from eyot.shared.refusal import Refused
 from tests.jobs import do_jobs
 from tests.web.test_homes import HomesCase
@@ -342,3 +346,62 @@ class Races(PracticeCase):
         answer = self.client.post("/practice/race/", {"first": "Moss", "second": " moss "})
         self.assertContains(answer, "need two names", status_code=422)
         self.assertFalse(MadeUpAnimal.objects.exists())
+
+
+class WholeEvening(PracticeCase):
+    def setUp(self) -> None:
+        super().setUp()
+        answer = self.client.post("/practice/evening/begin/")
+        self.made = Collection.objects.get(name__startswith="Practice evening")
+        self.base = f"/in/{self.made.key}"
+        self.assertEqual(answer["Location"], f"{self.base}/practice/evening/")
+
+    def test_a_clutch_of_its_own_is_made_with_photos_of_its_eggs(self) -> None:
+        clutch = self.made.clutches.get()
+        self.assertEqual(clutch.eggs.count(), 7)
+        self.assertNotEqual(self.made, self.collection)
+        first = EveningEgg.objects.order_by("pk")[0]
+        evenings.photograph_egg(first.pk, "egg")
+        evenings.photograph_egg(first.pk, "egg")
+        self.assertEqual([photo.stage for photo in first.egg.photos.all()], ["egg"])
+        for page in ("practice/evening/", f"clutches/{clutch.code}/", f"clutches/{clutch.code}/cutting/"):
+            self.assertEqual(self.client.get(f"{self.base}/{page}").status_code, 200, page)
+        self.assertNotContains(self.client.get(f"{self.base}/practice/evening/"), '<th scope="col">Truth</th>')
+
+    def test_they_shed_once(self) -> None:
+        self.client.post(f"{self.base}/practice/evening/shed/")
+        self.assertEqual({egg.stage for egg in self.made.clutches.get().eggs.all()}, {"shed"})
+        again = self.client.post(f"{self.base}/practice/evening/shed/")
+        self.assertContains(again, "have shed already", status_code=422)
+
+    def test_the_truth_scores_what_was_called_before_it_was_shown(self) -> None:
+        clutch = clutch_of(self.made, "P-01")
+        first, second = EveningEgg.objects.order_by("pk")[:2]
+        for row, said in ((first, True), (second, False)):
+            judgement = judged(clutch)
+            there = {gene for alleles in row.animal.genotype.values() for gene in alleles}
+            verdicts = {gene: ("sure" if (gene in there) == said else "not", 1) for gene in judgement.given_genes}
+            make_call(judgement, row.egg, self.keeper, verdicts, "shed", "", uuid4(), timezone.now())
+        self.client.post(f"{self.base}/practice/evening/shown/")
+        evening = Evening.objects.get()
+        rows = evenings.told(evening)
+        self.assertGreater(rows[0].score.points, rows[1].score.points)
+        late = judged(clutch)
+        make_call(
+            late,
+            second.egg,
+            self.keeper,
+            dict.fromkeys(late.given_genes, ("sure", 1)),
+            "shed",
+            "",
+            uuid4(),
+            timezone.now(),
+        )
+        self.assertEqual(
+            [row.score.points for row in evenings.told(Evening.objects.get())], [row.score.points for row in rows]
+        )
+        page = self.client.get(f"{self.base}/practice/evening/")
+        self.assertContains(page, rows[0].truth)
+
+    def test_elsewhere_there_is_no_evening(self) -> None:
+        self.assertEqual(self.client.get("/practice/evening/").status_code, 404)

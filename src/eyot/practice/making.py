@@ -113,19 +113,13 @@ def photograph(number: int) -> None:
     photo = MadeUpPhoto.objects.select_related("animal").filter(animal=number, jpeg=b"", failed=False).first()
     if photo is None:
         return
-    random = np.random.default_rng(photo.animal.seed)
-    lamp = Lamp(
-        toward=(random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8),
-        cast=tuple(random.uniform((0.98, 0.9, 0.78), (1.12, 1.02, 0.98))),
-        exposure=random.uniform(-0.5, 0.15),
-    )
     try:
         taken = photographed(
             photo.animal.looks,
             photo.animal.seed % 2**31,
             "loose",
             stage=photo.animal.stage,
-            lamp=lamp,
+            lamp=lamp_of(photo.animal.seed),
             width=LARGE[0],
             height=LARGE[1],
         )
@@ -138,6 +132,16 @@ def photograph(number: int) -> None:
         Image.fromarray(near).save(held, "JPEG", quality=84)
         photo.jpeg = held.getvalue()
     photo.save()
+
+
+def lamp_of(seed: int) -> Lamp:
+    """The light of a photo: another one for every animal."""
+    random = np.random.default_rng(seed)
+    return Lamp(
+        toward=(random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8),
+        cast=tuple(random.uniform((0.98, 0.9, 0.78), (1.12, 1.02, 0.98))),
+        exposure=random.uniform(-0.5, 0.15),
+    )
 
 
 def put_own(egg: Egg, member: AbstractBaseUser, at: datetime) -> Exercise:

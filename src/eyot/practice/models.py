@@ -43,6 +43,32 @@ class MadeUpPhoto(models.Model):
         return f"photo of {self.animal}"
 
 
+class Evening(models.Model):
+    """A whole evening on made-up animals, in a collection of its own, with the product's own pages. The truth is shown from
+    ``shown_at`` on; what is called later counts no more."""
+
+    collection = models.OneToOneField(Collection, on_delete=models.CASCADE, related_name="evening")
+    made_at = models.DateTimeField()
+    shed_at = models.DateTimeField(null=True, blank=True)
+    shown_at = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"evening of {self.made_at:%Y-%m-%d}"
+
+
+class EveningEgg(models.Model):
+    """An egg of an evening and the animal in it."""
+
+    egg = models.OneToOneField(Egg, on_delete=models.CASCADE, related_name="evening_egg")
+    animal = models.ForeignKey(MadeUpAnimal, on_delete=models.CASCADE, related_name="+")
+
+    class Meta:
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.egg}: {self.animal}"
+
+
 class Race(models.Model):
     """Who names most rightly, egg by egg: two names on one device, or two members on two."""
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import close_old_connections
 from procrastinate.contrib.django import app
 
+from eyot.practice import evenings
 from eyot.practice.making import JOB, photograph
 
 
@@ -13,3 +14,10 @@ def photographed_ahead(number: int) -> None:
     """The photo of a made-up animal."""
     close_old_connections()
     photograph(number)
+
+
+@app.task(name=evenings.JOB, queue="photos")
+def egg_photographed(number: int, stage: str) -> None:
+    """The photo of an egg's made-up animal at a stage."""
+    close_old_connections()
+    evenings.photograph_egg(number, stage)

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from eyot.practice.views import drills, eye, names, races
+from eyot.practice.views import drills, evenings, eye, names, races
 
 urlpatterns = [
     path("practice/", names.practice_page, name="practice"),
@@ -18,6 +18,10 @@ urlpatterns = [
     path("practice/<int:number>/choose/", drills.choose, name="exercise-choose"),
     path("practice/eye/", eye.eye_page, name="own-eye"),
     path("practice/eye/<slug:look>/<slug:stage>/", eye.change, name="eye-use"),
+    path("practice/evening/", evenings.evening_page, name="evening"),
+    path("practice/evening/begin/", evenings.begin, name="practice-evening"),
+    path("practice/evening/shed/", evenings.shed, name="evening-shed"),
+    path("practice/evening/shown/", evenings.shown, name="evening-shown"),
     path("practice/race/", races.begin, name="practice-race"),
     path("practice/race/<int:number>/", races.race_page, name="race"),
     path("practice/race/<int:number>/next/", races.following, name="race-next"),

@@ -120,6 +120,8 @@ def _kinds() -> tuple[Kind, ...]:
         Kind("held-for", "projects.heldfor", "project__collection"),
         Kind("made-up-animals", "practice.madeupanimal", "collection"),
         Kind("races", "practice.race", "collection"),
+        Kind("evenings", "practice.evening", "collection"),
+        Kind("evening-eggs", "practice.eveningegg", "egg__clutch__collection"),
         Kind("exercises", "practice.exercise", "collection"),
         Kind("drills", "practice.drill", "collection"),
         Kind("papers-out", "papers.paperout", egg),
