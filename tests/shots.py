@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import tempfile
 import time
+from operator import itemgetter
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 from uuid import uuid4
 
 import pypdfium2
@@ -36,7 +38,6 @@ DESK_VIEWS = {
     "pairing": "/pairings/?dam=Coot&sire=Dabble",
     "bench": "/clutches/W-02/2/",
     "homes": "/homes/?sort=ready",
-    "list": "/homes/list/",
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
     "hets": "/hets/",
     "side-by-side": "/clutches/W-02/2/side-by-side/?stage=shed&place=belly_edge",
@@ -69,14 +70,12 @@ class Shots(Journey):
         for name, path in DESK_VIEWS.items():
             self.visit(desk, path)
             self.shoot(desk, name)
-        oldest = max(Photo.objects.exclude(line={}), key=lambda photo: photo.egg.photos.exclude(line={}).count()).egg
-        self.visit(desk, f"/clutches/{oldest.clutch.code}/{oldest.number}/series/")
-        self.shoot(desk, "series")
         self.fill_inbox(desk)
         table = Egg.objects.get(kept_as__name=BOUGHT.name)
         self.visit(desk, f"/clutches/{table.clutch.code}/{table.number}/")
         self.shoot(desk, "table")
         self.plan(desk)
+        self.practise(desk)
         self.print(desk)
         outside = self.context(**PHONE, color_scheme="light").new_page()
         outside.goto(f"{self.live_server_url}/offer/{BuyersPage.objects.get().token}/")
@@ -98,20 +97,30 @@ class Shots(Journey):
         expect(desk.get_by_role("heading", name="Plans for")).to_be_visible()
         self.shoot(desk, "plans")
 
+    def practise(self, desk: Page) -> None:
+        """An animal named, a look-alike to be told, and the keeper's own eye; the same animals every time."""
+        self.visit(desk, "/practice/eye/")
+        self.shoot(desk, "own-eye")
+        with patch("eyot.practice.making.secrets.randbits", return_value=23), patch("secrets.choice", itemgetter(0)):
+            self.visit(desk, "/practice/")
+            desk.locator("[name=picture]").first.select_option("head")
+            desk.get_by_role("button", name="Show me one").first.click()
+            desk.keyboard.press("1")
+            desk.get_by_role("button", name="That is it").click()
+            expect(desk.get_by_role("button", name="The next one")).to_be_visible()
+            self.shoot(desk, "practice")
+            self.visit(desk, "/practice/")
+            desk.get_by_role("button", name="The next pair").click()
+            expect(desk.get_by_role("heading", name="Which of the two is it?")).to_be_visible()
+            self.shoot(desk, "look-alikes")
+
     def print(self, desk: Page) -> None:
-        """A sheet of labels and a paper, as they come from the printer."""
-        self.visit(desk, "/homes/labels/")
-        for row in desk.locator(".label-ticks label", has_text="25-V").all():
-            row.locator("input").check()
-        desk.locator("[name=sheet]").select_option("tub")
-        with desk.expect_download() as labels:
-            desk.get_by_role("button", name="Print as PDF").click()
+        """A paper, as it comes from the printer."""
         self.visit(desk, "/clutches/V-05/1/home/")
         with desk.expect_download() as paper:
             desk.get_by_role("button", name="As PDF").click()
-        for name, download in (("labels", labels), ("paper", paper)):
-            document = pypdfium2.PdfDocument(Path(download.value.path()).read_bytes())
-            document[0].render(scale=1.5).to_pil().save(FOLDER / f"{name}.png")
+        document = pypdfium2.PdfDocument(Path(paper.value.path()).read_bytes())
+        document[0].render(scale=1.5).to_pil().save(FOLDER / "paper.png")
 
     def fill_inbox(self, desk: Page) -> None:
         """Beside the demo's evening photos of one whose card is missing."""

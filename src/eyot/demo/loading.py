@@ -28,6 +28,7 @@ from eyot.collection.actions import add_override, found_collection
 from eyot.collection.models import Animal, CarriedGene, Collection, Membership, Role
 from eyot.demo.grown import grown_orders, keep_grown, put_on_the_table
 from eyot.demo.homes import begin_project, find_homes
+from eyot.demo.practising import practise
 from eyot.demo.scenario import (
     ANSWERED,
     BRED_BEFORE,
@@ -112,6 +113,7 @@ def load_demo(
         put_on_the_table(collection, pictures, keeper, day, timezone.now())
         find_homes(collection, keeper, day, timezone.now())
         begin_project(collection, keeper, timezone.now())
+        practise(collection, keeper, timezone.now())
     return collection
 
 

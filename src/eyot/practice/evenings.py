@@ -34,19 +34,19 @@ JOB = "practice.evening"
 EGGS, CODE, DAYS = 7, "P-01", 58
 PARENTS = (("Willow", "female"), ("Alder", "male"))
 SHOTS = {Stage.EGG: "egg", Stage.SHED: "loose"}
-PLACES = ((0.2, 0.3), (0.4, 0.25), (0.6, 0.3), (0.8, 0.35), (0.3, 0.65), (0.5, 0.7), (0.7, 0.65))
+PLACES = ((0.0, 0.1), (0.33, 0.0), (0.66, 0.05), (1.0, 0.15), (0.15, 0.85), (0.5, 0.95), (0.85, 0.9))
 SAID = {"sure": "sure", "likely": "likely", "possible": "hint", "either": "hint"}
 """What a verdict of a call says, in the words of practice."""
 
 
 @dataclass(frozen=True)
 class Told:
-    """An egg once the truth is shown: what is in it, what was guessed aloud and called, and how that is scored."""
+    """An egg once the truth is shown: what is in it, what was called, and how that is scored, if it was."""
 
     egg: Egg
     truth: str
     label: str
-    score: Score
+    score: Score | None
 
 
 def begin(origin: Collection, member: AbstractBaseUser, at: datetime) -> Collection:
@@ -138,7 +138,8 @@ def told(evening: Evening) -> list[Told]:
             gene for gene, entry in catalogue.genes.items() if shows(row.animal.genotype, gene, entry.is_recessive)
         ]
         visible = {gene: word for gene, word in said.items() if gene in could}
-        rows.append(Told(row.egg, _words(row.animal), call.label if call else "", scored(visible, could, there)))
+        score = scored(visible, could, there) if call else None
+        rows.append(Told(row.egg, _words(row.animal), call.label if call else "", score))
     return rows
 
 

@@ -90,7 +90,6 @@ def drill_page(request: CollectionRequest, exercise: Exercise, refused: Refused 
         "exercise": exercise,
         "last": last,
         "right": sum(bool(one.is_right) for one in last),
-        "in_a_row": IN_A_ROW,
         "words": ("hint", "likely", "sure"),
         "refused": refused,
         "here": "practice",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from statistics import mean
+
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
@@ -27,11 +29,12 @@ def evening_page(request: CollectionRequest, refused: Refused | None = None) -> 
     """What is to be done this evening; the truth, once it is asked for."""
     evening = get_object_or_404(Evening, collection=request.collection)
     rows = told(evening) if evening.shown_at else []
+    points = [row.score.points for row in rows if row.score]
     context = {
         "evening": evening,
         "clutch": request.collection.clutches.get(),
         "rows": rows,
-        "points": round(sum(row.score.points for row in rows) / len(rows)) if rows else 0,
+        "points": round(mean(points)) if points else None,
         "refused": refused,
         "here": "practice",
     }

@@ -164,6 +164,8 @@ def picture(request: CollectionRequest, number: int) -> HttpResponse:
     if animal is None:
         raise Http404
     if exercise.picture == PHOTO:
+        if not hasattr(animal, "photo"):
+            raise Http404
         return HttpResponse(bytes(animal.photo.jpeg), content_type="image/jpeg")
     return _drawing(animal.looks, animal.seed, animal.stage, request.GET.get("at", ""), exercise.picture)
 
