@@ -15,7 +15,7 @@ from eyot_core.drawing.plate import plate, strip
 from eyot_core.exercises.known import Known, shows
 from eyot_core.exercises.made_up import made_up, pairing_of_two, young_of
 from eyot_core.exercises.pictures import BELLY, HEAD, SHOWN, STRIP
-from eyot_core.exercises.reliability import LEAST_ANSWERS, Reading, measured, taken_for
+from eyot_core.exercises.reliability import LEAST_ANSWERS, Reading, measured, taken_for, worth_of
 from eyot_core.exercises.scores import SAID, calibration, scored
 from eyot_core.generations.harm import Harm
 from eyot_core.identify.evidence import CONFIDENCE, answering
@@ -180,6 +180,19 @@ class Eyes(TestCase):
         self.assertTrue(0.4 < found.after < trait.clarity["shed"])
         self.assertTrue(measured(trait, "shed", [Reading("tan", "tan")] * LEAST_ANSWERS).is_enough)
         self.assertEqual(measured(trait, "shed", []).after, round(trait.clarity["shed"], 2))
+
+    def test_a_word_is_worth_what_came_of_it(self) -> None:
+        """An eye whose hints are right four times in five where it sees at all."""
+        trait, random = CATALOGUE.traits["lobe_tone"], np.random.default_rng(8)
+        channel = answering(trait, 0.9 * 0.8)
+        own = []
+        for true in random.integers(len(trait.levels), size=700).tolist():
+            read = int(random.choice(len(trait.levels), p=channel[true]))
+            own.append((trait, 0.9, Reading(trait.levels[true].id, trait.levels[read].id, "hint")))
+        found = worth_of("hint", own)
+        self.assertAlmostEqual(found.after, 0.8, delta=0.05)
+        self.assertEqual(worth_of("likely", own).answers, 0)
+        self.assertAlmostEqual(worth_of("likely", own).after, 0.85)
 
     def test_what_is_taken_for_what(self) -> None:
         own = [Reading("tan", "yellow")] * 3 + [Reading("tan", "tan")] * 5 + [Reading("grey", "tan")]

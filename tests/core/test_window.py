@@ -154,5 +154,5 @@ class Places(TestCase):
         catalogue = builtin_catalogue()
         whole = plate(telling_looks(catalogue, genotype_of(catalogue, {"mojave": 1}), "shed"), 3)
         crown = at_place(whole, "crown")
-        self.assertIn('viewBox="10 40 525 228"', crown)
+        self.assertIn('viewBox="10 30 610 254"', crown)
         self.assertEqual(re.sub(r'viewBox="[^"]*"', "", crown), re.sub(r'viewBox="[^"]*"', "", whole))

@@ -11,6 +11,7 @@ from django.utils import timezone
 from eyot_core.drawing import camera
 from eyot_core.exercises.reliability import LEAST_ANSWERS
 from eyot_core.exercises.scores import SAID
+from eyot_core.identify.evidence import Observation, reliability
 
 from eyot.bench.actions import make_call
 from eyot.bench.models import Proof
@@ -21,7 +22,7 @@ from eyot.photos.models import Photo
 from eyot.practice import evenings, making
 from eyot.practice.answering import genotype_of_side
 from eyot.practice.eye import own_eye, take_over
-from eyot.practice.knowing import could_be_known, true_genes
+from eyot.practice.knowing import could_be_known, known_of, true_genes
 from eyot.practice.making import hard_genes, new_animal
 from eyot.practice.models import Drill, Evening, EveningEgg, Exercise, MadeUpAnimal, MadeUpPhoto, Race
 from eyot.practice.pairs import due, mixed_up, next_pair, noted_pairs
@@ -294,6 +295,23 @@ class OwnEye(PracticeCase):
                 take_over(self.collection, self.keeper, look, "shed")
         self.assertContains(self.client.get("/practice/eye/"), "drawings: for practice only")
 
+    def test_a_word_is_worth_what_it_was_and_counts_so_if_it_is_taken_over(self) -> None:
+        self.answered(LEAST_ANSWERS + 10, 20, "photo")
+        row = next(one for one in own_eye(self.collection, self.keeper).words if one.worth.word == "sure")
+        self.assertEqual(row.worth.answers, LEAST_ANSWERS + 10)
+        for word in ("hint", "likely"):
+            self.client.post(f"/practice/eye/word/{word}/", {"use": "mine"})
+        self.assertFalse(self.collection.overrides.filter(value__kind="sureness").exists(), "nothing was said so")
+        self.client.post("/practice/eye/word/sure/", {"use": "mine"})
+        now = catalogue_of(Collection.objects.get(pk=self.collection.pk))
+        look = now.traits["banding"]
+        self.assertAlmostEqual(look.sureness["sure"], row.worth.after, places=2)
+        seen = Observation("banding", "strong", "shed")
+        self.assertAlmostEqual(reliability(look, seen), look.clarity["shed"] * look.sureness["sure"])
+        self.assertContains(self.client.get("/reference/opinions/"), "“sure” is worth")
+        self.client.post("/practice/eye/word/sure/", {"use": "catalogue"})
+        self.assertEqual(catalogue_of(Collection.objects.get(pk=self.collection.pk)).traits["banding"].sureness, {})
+
     def test_words_are_held_against_what_was_there(self) -> None:
         exercise = self.begun("name", picture="strip", parents="given")
         could = could_be_known(exercise)
@@ -303,6 +321,35 @@ class OwnEye(PracticeCase):
         self.assertEqual((row.said, row.there), (len(could), len(set(could) & set(true_genes(exercise)))))
         self.assertAlmostEqual(row.could, sum(could.values()) / len(could), places=5)
         self.assertEqual(eye.animals, 1)
+
+
+class Wished(PracticeCase):
+    def test_due_pairs_are_told_on_today_only_to_those_who_want_it(self) -> None:
+        now = timezone.now()
+        Drill.objects.create(
+            collection=self.collection,
+            member=self.keeper,
+            pair="fire~vanilla",
+            card={},
+            due_at=now - timedelta(hours=1),
+        )
+        self.assertNotContains(self.client.get("/practice/today/"), "due")
+        self.client.post("/practice/eye/wished/", {"on_today": "yes"})
+        self.assertContains(self.client.get("/practice/today/"), "1 pair of look-alikes due")
+        self.client.post("/practice/eye/wished/", {})
+        self.assertNotContains(self.client.get("/practice/today/"), "due")
+
+    def test_figures_stand_beside_others_only_if_both_want_it(self) -> None:
+        for member in (self.keeper, self.helper):
+            self.client.force_login(member)
+            self.named(self.begun("name", picture="strip", parents="given"), {})
+        self.client.post("/practice/eye/wished/", {"shares": "yes"})
+        self.assertEqual([row.name for row in own_eye(self.collection, self.helper).others], ["helper"])
+        self.assertEqual(own_eye(self.collection, self.keeper).others, [])
+        self.client.force_login(self.keeper)
+        self.client.post("/practice/eye/wished/", {"shares": "yes"})
+        self.assertEqual({row.name for row in own_eye(self.collection, self.keeper).others}, {"keeper", "helper"})
+        self.assertContains(self.client.get("/practice/eye/"), "Beside others")
 
 
 class Races(PracticeCase):
@@ -384,8 +431,10 @@ class WholeEvening(PracticeCase):
         first, second = EveningEgg.objects.order_by("pk")[:2]
         for row, said in ((first, True), (second, False)):
             judgement = judged(clutch)
-            there = {gene for alleles in row.animal.genotype.values() for gene in alleles}
-            verdicts = {gene: ("sure" if (gene in there) == said else "not", 1) for gene in judgement.given_genes}
+            could = known_of(row.animal, "photo", catalogue_of(self.made)).chances
+            verdicts = {
+                gene: ("sure" if (could.get(gene, 0) > 0.5) == said else "not", 1) for gene in judgement.given_genes
+            }
             make_call(judgement, row.egg, self.keeper, verdicts, "shed", "", uuid4(), timezone.now())
         self.client.post(f"{self.base}/practice/evening/shown/")
         evening = Evening.objects.get()

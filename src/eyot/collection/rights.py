@@ -15,7 +15,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         *("strip-preview", "one-gene-or-two", "same-place", "leave-collection"),
         # Practice is everybody's own, and no part of the record.
         *("practice-name", "practice-own", "exercise-answer", "practice-look", "exercise-read"),
-        *("practice-pair", "exercise-choose", "practice-race", "race-next", "practice-evening"),
+        *("practice-pair", "exercise-choose", "practice-race", "race-next", "practice-evening", "practice-wished"),
     ),
     # Cutting, looks, photos, weights and days.
     Role.HELPER: (
@@ -72,7 +72,7 @@ BY_ROLE: dict[Role, tuple[str, ...]] = {
         ),
         *("withdraw-page", "settle-reservation", "read-paper", "take-paper", "paper-away", "hand-out-paper"),
         *("find-plans", "begin-project", "close-project", "hold-for", "kin-limit", "put-into-plan", "seek-again"),
-        *("eye-use", "evening-shed", "evening-shown"),
+        *("eye-use", "word-use", "evening-shed", "evening-shown"),
         *("pin", "unpin", "opinion-hold", "own_gene_by_name", "opinion-withdraw"),
     ),
     # Settings, members, removal.

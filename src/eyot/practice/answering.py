@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from fsrs import Card, Rating, Scheduler
 
@@ -12,8 +13,9 @@ from eyot_core.exercises.scores import SAID, Score, scored
 from eyot_core.identify.evidence import CONFIDENCE
 
 from eyot.collection.catalogue import catalogue_of
+from eyot.collection.models import Collection
 from eyot.practice.knowing import could_be_known, true_genes
-from eyot.practice.models import Drill, Exercise
+from eyot.practice.models import Drill, Exercise, Wish
 from eyot.shared.refusal import Refused
 
 SCHEDULER = Scheduler(enable_fuzzing=False)
@@ -96,6 +98,12 @@ def tell_apart(exercise: Exercise, chosen: str, at: datetime) -> bool:
     drill.card, drill.due_at = card.to_dict(), card.due
     drill.save()
     return row.is_right
+
+
+def wish(collection: Collection, member: AbstractBaseUser, *, on_today: bool, shares: bool) -> None:
+    """What a member wants of practice."""
+    values = {"on_today": on_today, "shares": shares}
+    Wish.objects.update_or_create(collection=collection, member_id=member.pk, defaults=values)
 
 
 def genotype_of_side(row: Exercise, side: str) -> dict[str, list[str]]:

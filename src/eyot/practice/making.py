@@ -31,6 +31,7 @@ AHEAD = 6
 STAGES = (Stage.WET, Stage.SHED, Stage.SHED, Stage.SHED, Stage.MONTHS, Stage.ADULT)
 """At which stages animals are made up: mostly after the first shed."""
 HARDER = 6.0
+POSES = ("loose", "loose", "coil")
 LARGE, MARGIN = (1400, 1050), 60
 """Of photos, in pixels: as they are taken, and how much is left around the animal."""
 SEEDS = 2**62
@@ -53,9 +54,19 @@ def kept(collection: Collection, made: MadeUp, at: datetime) -> MadeUpAnimal:
 def new_animal(collection: Collection, member: AbstractBaseUser, at: datetime, stage: str = "") -> MadeUpAnimal:
     """An animal that nobody has seen; what somebody finds hard comes oftener."""
     random = np.random.default_rng(secrets.randbits(64))
-    stage = stage or str(random.choice(STAGES))
+    stage = stage or _stage(collection, member, random)
     hard = hard_genes(collection, member)
     return kept(collection, made_up(catalogue_of(collection), random, stage, hard), at)
+
+
+def _stage(collection: Collection, member: AbstractBaseUser, random: np.random.Generator) -> str:
+    """A stage; the more somebody lost at one, the oftener it comes."""
+    lost: dict[str, list[float]] = defaultdict(list)
+    rows = Exercise.objects.filter(collection=collection, member_id=member.pk, kind=Exercise.Kind.NAME)
+    for stage, value in rows.filter(lost__isnull=False).values_list("animal__stage", "lost"):
+        lost[stage].append(value or 0.0)
+    weights = np.array([1 + sum(lost[stage]) / max(1, len(lost[stage])) for stage in STAGES])
+    return str(random.choice(STAGES, p=weights / weights.sum()))
 
 
 def hard_genes(collection: Collection, member: AbstractBaseUser) -> dict[str, float]:
@@ -76,7 +87,7 @@ def name_it(
     animal = ready_photo(collection, member) if picture == PHOTO else None
     if animal is None and picture == PHOTO:
         picture = "strip"
-    animal = animal or new_animal(collection, member, at, "" if picture == "strip" else Stage.SHED)
+    animal = animal or new_animal(collection, member, at)
     exercise = Exercise.objects.create(
         collection=collection,
         member_id=member.pk,
@@ -103,7 +114,7 @@ def order_photos(collection: Collection, member: AbstractBaseUser, at: datetime)
     waiting = collection.made_up.filter(photo__failed=False).exclude(pk__in=seen).count()
     for _ in range(max(0, AHEAD - waiting)):
         with transaction.atomic():
-            animal = new_animal(collection, member, at, Stage.SHED)
+            animal = new_animal(collection, member, at)
             MadeUpPhoto.objects.create(animal=animal)
             app.configure_task(JOB, queue="photos", priority=-5).defer(number=animal.pk)
 
@@ -117,7 +128,7 @@ def photograph(number: int) -> None:
         taken = photographed(
             photo.animal.looks,
             photo.animal.seed % 2**31,
-            "loose",
+            POSES[photo.animal.seed % len(POSES)],
             stage=photo.animal.stage,
             lamp=lamp_of(photo.animal.seed),
             width=LARGE[0],

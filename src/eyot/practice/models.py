@@ -127,6 +127,22 @@ class Exercise(models.Model):
         return self.said or {}
 
 
+class Wish(models.Model):
+    """What somebody wants of practice: due pairs told on *Today*, and his figures shown beside those of other members who want it too."""
+
+    collection = models.ForeignKey(Collection, on_delete=models.CASCADE, related_name="practice_wishes")
+    member = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    on_today = models.BooleanField(default=False)
+    shares = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["collection", "member"], name="one_wish_a_member")]
+
+    def __str__(self) -> str:
+        return f"{self.member}: {self.on_today}, {self.shares}"
+
+
 class Drill(models.Model):
     """A pair of look-alikes that somebody drills, as the library of spaced repetition keeps it; ``due_at``: when it comes next."""
 

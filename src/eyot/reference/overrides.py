@@ -170,6 +170,9 @@ def override_words(catalogue: Catalogue, value: Mapping[str, Any]) -> str:
     if kind == "trust":
         rests = f", after looks at {value['hatchlings']} proven animals" if "hatchlings" in value else ""
         return f"{words_of(catalogue)[value['trait']]['name']} counts {value['times']:g} times as strongly{rests}"
+    if kind == "sureness":
+        rests = f", after {value['answers']} answers on photos" if "answers" in value else ""
+        return f"“{value['word']}” is worth {value['worth']:.0%}{rests}"
     if kind == "clarity":
         rests = f", after {value['answers']} answers on photos" if "answers" in value else ""
         name, stage = words_of(catalogue)[value["trait"]]["name"], value["stage"]

@@ -124,6 +124,7 @@ def _kinds() -> tuple[Kind, ...]:
         Kind("evening-eggs", "practice.eveningegg", "egg__clutch__collection"),
         Kind("exercises", "practice.exercise", "collection"),
         Kind("drills", "practice.drill", "collection"),
+        Kind("practice-wishes", "practice.wish", "collection"),
         Kind("papers-out", "papers.paperout", egg),
         Kind("papers-in", "papers.paperin", "collection"),
         Kind("changes", "collection.change", "collection"),

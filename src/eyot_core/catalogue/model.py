@@ -61,6 +61,7 @@ class Trait:
     """Something to look at. ``clarity[stage]``: 0 to 1, how far the look can be relied on at that stage.
 
     ``scale``: the positions of levels that are degrees of one thing, from least to most; empty where the levels have no order.
+    ``sureness``: what words for how sure the eye was are worth, where it was measured; else as usual.
     """
 
     id: str
@@ -68,6 +69,7 @@ class Trait:
     clarity: dict[str, float]
     region: str = ""
     scale: tuple[int, ...] = ()
+    sureness: dict[str, float] = field(default_factory=dict)
 
     @cached_property
     def level_index(self) -> dict[str, int]:

@@ -25,6 +25,7 @@ ID = re.compile(r"[a-z][a-z0-9_]{0,39}")
 MOST_PUSH = 5.0
 LEAST_TIMES, MOST_TIMES = 0.25, 2.0
 LEAST_RATIO = 0.001
+SURENESSES = ("sure", "likely", "hint")
 OWN = "keeper"
 Document = dict[str, Any]
 
@@ -224,6 +225,17 @@ def _clarity(document: Document, known: _Known, override: Node) -> None:
     entry["clarity"] = {**entry["clarity"], stage: override.child("clarity").number(0, 1)}
 
 
+def _sureness(document: Document, known: _Known, override: Node) -> None:
+    """What a word for how sure an eye was is worth, as it was measured; ``answers``: on how many it rests."""
+    needed = ["kind", "word", "worth"]
+    override.object(needed, [*needed, "answers"])
+    if override.has("answers"):
+        override.child("answers").whole(1, 10**6)
+    word, worth = override.child("word").choice(SURENESSES), override.child("worth").number(0, 1)
+    for entry in document["traits"]:
+        entry["sureness"] = {**entry.get("sureness", {}), word: worth}
+
+
 def _marker(document: Document, known: _Known, override: Node) -> None:
     """A mark of carriers with ratios of the keeper's own; ``carriers``, ``others``: how many proven animals they rest on."""
     needed = ["kind", "gene", "trait", "level", "ratio_seen", "ratio_unseen"]
@@ -321,6 +333,7 @@ OVERRIDES: dict[str, Callable[[Document, _Known, Node], None]] = {
     "weight": _weight,
     "trust": _trust,
     "clarity": _clarity,
+    "sureness": _sureness,
     "marker": _marker,
     "switch": _switch,
 }

@@ -144,6 +144,9 @@ def _trait(entry: Node) -> Trait:
         clarity={stage: clarity.child(stage).number(0, 1) for stage in STAGES},
         region=entry.child("region").text() if entry.has("region") else "",
         scale=_scale(entry.child("scale"), list(levels)) if entry.has("scale") else (),
+        sureness={word: worth.number(0, 1) for word, worth in entry.child("sureness").items()}
+        if entry.has("sureness")
+        else {},
     )
 
 

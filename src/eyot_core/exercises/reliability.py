@@ -65,10 +65,51 @@ def measured(trait: Trait, stage: str, readings: Sequence[Reading]) -> Reliabili
         true, read = trait.level_index[one.true], trait.level_index[one.read]
         right = GRID * CONFIDENCE[one.confidence]
         logs = logs + np.log(np.maximum(right * (true == read) + (1 - right) * errs[true, read], 1e-12))
+    low, high, best = _within(logs)
+    return Reliability(trait.id, stage, len(readings), before, best, low, high)
+
+
+@dataclass(frozen=True)
+class Worth:
+    """What a word for how sure an eye was is worth. ``before``: as usual, ``after``: the eye's own, within ``low`` to ``high`` at 90 %."""
+
+    word: str
+    answers: int
+    before: float
+    after: float
+    low: float
+    high: float
+
+    @property
+    def bounds(self) -> tuple[float, float]:
+        """Between which figures the eye's own lies."""
+        return self.low, self.high
+
+    @property
+    def is_enough(self) -> bool:
+        """Do the answers reach the floor?"""
+        return self.answers >= LEAST_ANSWERS
+
+
+def worth_of(word: str, readings: Sequence[tuple[Trait, float, Reading]]) -> Worth:
+    """What a word is worth, from (look, the eye's clarity of it, answer) of all answers that were given with it."""
+    before = CONFIDENCE[word]
+    logs = PRIOR * (before * np.log(GRID) + (1 - before) * np.log(1 - GRID))
+    own = [(trait, clarity, one) for trait, clarity, one in readings if one.confidence == word]
+    for trait, clarity, one in own:
+        true, read = trait.level_index[one.true], trait.level_index[one.read]
+        right = clarity * GRID
+        logs = logs + np.log(np.maximum(right * (true == read) + (1 - right) * mistakes(trait)[true, read], 1e-12))
+    low, high, best = _within(logs)
+    return Worth(word, len(own), before, best, low, high)
+
+
+def _within(logs: np.ndarray) -> tuple[float, float, float]:
+    """Of a posterior over the grid its interval, and where it is largest."""
     weights = np.exp(logs - logs.max())
     sums = np.cumsum(weights) / weights.sum()
     low, high = (float(GRID[int(np.searchsorted(sums, share))]) for share in ((1 - WITHIN) / 2, (1 + WITHIN) / 2))
-    return Reliability(trait.id, stage, len(readings), before, float(GRID[int(weights.argmax())]), low, high)
+    return low, high, float(GRID[int(weights.argmax())])
 
 
 @dataclass(frozen=True)

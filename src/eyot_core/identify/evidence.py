@@ -66,8 +66,9 @@ class Evidence:
 
 
 def reliability(trait: Trait, observation: Observation) -> float:
-    """clarity(trait, stage) × confidence."""
-    return trait.clarity[observation.stage] * CONFIDENCE[observation.confidence]
+    """clarity(trait, stage) × confidence, as it was measured of the eye or as usual."""
+    word = observation.confidence
+    return trait.clarity[observation.stage] * trait.sureness.get(word, CONFIDENCE[word])
 
 
 def evidence_of(hatchling: Hatchling, catalogue: Catalogue) -> list[Evidence]:
