@@ -17,12 +17,14 @@ class Practised(Journey):
         page.locator("[name=picture]").first.select_option("strip")
         page.get_by_role("button", name="Show me one").first.click()
         first = page.locator("[data-gene]").first
+        expect(page.locator(".practice")).to_have_attribute("data-hears", "keys")
         for word in ("hint", "likely", "sure", "no", "hint"):
             page.keyboard.press("1")
             expect(first.locator(f"input[value={word}]")).to_be_checked()
         self.assertEqual(offences(page, (PHONE, "light"), (DESK, "dark")), [])
         page.keyboard.press("Enter")
         expect(page.get_by_role("columnheader", name="Could be known")).to_be_visible()
+        expect(page.locator(".practice")).to_have_attribute("data-hears", "keys")
         self.assertEqual(offences(page, (PHONE, "dark"), (DESK, "light")), [])
         address = page.url
         page.keyboard.press("Enter")
@@ -47,6 +49,7 @@ class Practised(Journey):
         self.visit(desk, "/practice/")
         desk.get_by_role("button", name="The next pair").click()
         expect(desk.get_by_role("heading", name="Which of the two is it?")).to_be_visible()
+        expect(desk.locator(".practice")).to_have_attribute("data-hears", "keys")
         desk.keyboard.press("2")
         expect(desk.locator(".verdict")).to_contain_text("It is")
 

@@ -74,6 +74,20 @@ class NameIt(PracticeCase):
         for words in ("Truth", "Could be known", f"{exercise.answer['points']} of 100", "The next one"):
             self.assertContains(page, words)
 
+    def test_looks_that_were_read_stand_beside_what_is_drawn(self) -> None:
+        exercise = self.begun("name", picture="strip", parents="given")
+        assert exercise.animal
+        page = self.client.get(f"/practice/{exercise.pk}/").content.decode()
+        look = page.split('name="look-', 1)[1].split('"', 1)[0]
+        levels = list(catalogue_of(self.collection).traits[look].level_index)
+        wrong = next(level for level in levels if level != exercise.animal.looks[look])
+        refused = self.client.post(f"/practice/{exercise.pk}/answer/", {f"look-{look}": "blurred"})
+        self.assertContains(refused, "no level of a look", status_code=422)
+        self.named(exercise, {f"look-{look}": wrong})
+        self.assertEqual(exercise.answer["looks"], {look: wrong})
+        true = exercise.animal.looks[look].replace("_", " ")
+        self.assertContains(self.client.get(f"/practice/{exercise.pk}/"), f"it is {true}")
+
     def test_what_was_answered_is_not_answered_again(self) -> None:
         """In another tab, or after the solution was shown."""
         exercise = self.named(self.begun("name", picture="head", parents="given"), {})

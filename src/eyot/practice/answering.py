@@ -31,13 +31,17 @@ def _open(exercise: Exercise) -> Exercise:
 
 
 @transaction.atomic
-def name(exercise: Exercise, said: Mapping[str, str], at: datetime) -> Score:
-    """An animal is named: by gene how sure. :class:`Refused` for genes and words that there are not."""
+def name(exercise: Exercise, said: Mapping[str, str], at: datetime, seen: Mapping[str, str] | None = None) -> Score:
+    """An animal is named: by gene how sure; ``seen``: what was read of it, by look. :class:`Refused` for genes, words and levels that there
+    are not."""
     row = _open(exercise)
     catalogue = catalogue_of(row.collection)
     for gene, word in said.items():
         if gene not in catalogue.genes or word not in SAID:
             raise Refused("That is no gene or no word for how sure one is. Nothing was kept.")
+    for look, level in (seen or {}).items():
+        if look not in catalogue.traits or level not in catalogue.traits[look].level_index:
+            raise Refused("That is no level of a look. Nothing was kept.")
     could = _proven(row) if row.egg_id else could_be_known(row)
     score = scored(said, could, true_genes(row))
     row.said = {
@@ -47,6 +51,7 @@ def name(exercise: Exercise, said: Mapping[str, str], at: datetime) -> Score:
             for one in score.genes
         ],
         "points": score.points,
+        "looks": dict(seen or {}),
     }
     row.lost, row.luck, row.answered_at = score.lost, score.luck, at
     row.is_right = all((one.said >= 0.5) == one.is_there for one in score.genes)

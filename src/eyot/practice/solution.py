@@ -26,13 +26,41 @@ CUES, TELLS = 2, 0.7
 
 @dataclass(frozen=True)
 class ToldCue:
-    """A cue in words: the look and its level, how many times likelier with the gene, what it did, and where on the body it is."""
+    """A cue in words: the look and its level, how many times likelier with the gene, what it did, and where on the body it is. ``seen``:
+    the level that was read, where it was another."""
 
     look: str
     level: str
     times: str
     did: str
     place: str
+    seen: str
+
+
+@dataclass(frozen=True)
+class SeenLook:
+    """A look that was read: its name, the level that was read, and the one that is drawn."""
+
+    name: str
+    read: str
+    true: str
+
+    @property
+    def is_right(self) -> bool:
+        """Was it read rightly?"""
+        return self.read == self.true
+
+
+def looks_seen(exercise: Exercise) -> list[SeenLook]:
+    """What was read of an animal, beside what it shows."""
+    if exercise.animal is None:
+        return []
+    entries = {entry["id"]: entry["name"] for entry in catalogue_of(exercise.collection).document["traits"]}
+    return [
+        SeenLook(entries[look], level.replace("_", " "), exercise.animal.looks[look].replace("_", " "))
+        for look, level in exercise.answer.get("looks", {}).items()
+        if look in entries
+    ]
 
 
 @dataclass(frozen=True)
@@ -66,13 +94,13 @@ def solution_of(exercise: Exercise) -> list[GeneRow]:
                 WORDS[exercise.said["genes"].get(gene, "no")],
                 percent(score["could"]),
                 f"{100 * (score['said'] - score['could']) ** 2:.0f}",
-                _told(catalogue, cues, score),
+                _told(catalogue, cues, score, exercise.answer.get("looks", {})),
             )
         )
     return rows
 
 
-def _told(catalogue: Catalogue, cues: list[Cue], score: Mapping[str, Any]) -> list[ToldCue]:
+def _told(catalogue: Catalogue, cues: list[Cue], score: Mapping[str, Any], seen: Mapping[str, str]) -> list[ToldCue]:
     entries = {entry["id"]: entry for entry in catalogue.document["traits"]}
     told = []
     for cue in [one for one in cues if abs(one.weight) >= TELLS][:CUES]:
@@ -85,6 +113,7 @@ def _told(catalogue: Catalogue, cues: list[Cue], score: Mapping[str, Any]) -> li
                 f"{times:.0f} times {'likelier' if speaks_for else 'rarer'} with it",
                 _did(speaks_for, score),
                 _place(cue.look, entry["region"]),
+                seen[cue.look].replace("_", " ") if seen.get(cue.look, cue.level) != cue.level else "",
             )
         )
     return told

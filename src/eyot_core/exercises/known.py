@@ -17,6 +17,7 @@ from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.inference import likelihood_from
+from eyot_core.identify.questions import gain_bits
 from eyot_core.identify.traits import TraitModel
 
 LEAST = 1e-12
@@ -64,6 +65,12 @@ class Known:
     def priors(self) -> dict[str, float]:
         """How likely each gene shows before the picture is seen."""
         return {gene: self._prior(gene) for gene in self.genes}
+
+    def worth_seeing(self, count: int) -> list[str]:
+        """The looks of the picture that tell siblings apart most, by how much they tell before anything is seen; so they betray nothing."""
+        sums = self.pairing.expected_sums
+        gains = {look: gain_bits(self._model, sums, look, self.stage) for look in self.looks}
+        return [look for look in sorted(gains, key=lambda one: -gains[one])[:count] if gains[look] > LEAST]
 
     def cues(self, gene: str) -> list[Cue]:
         """What each look that the picture shows says of a gene, the heaviest first; each by itself, over siblings with and without it."""

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
+from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.plate import AT, at_place, plate, strip
 from eyot_core.exercises.pictures import BELLY, HEAD, PHOTO, STRIP
 from eyot_core.wording.line import understood
@@ -25,10 +26,12 @@ from eyot.practice.making import name_it, put_own
 from eyot.practice.models import Exercise
 from eyot.practice.own import next_own
 from eyot.practice.pairs import due
-from eyot.practice.solution import looks_otherwise, solution_of
+from eyot.practice.solution import looks_otherwise, looks_seen, solution_of
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
+LOOKS_ASKED, LOOK = 3, "look-"
+"""How many looks may be read beside the naming, and what their fields are called."""
 SHOWN_AT = {HEAD: ("crown", "eye"), BELLY: ("belly", "vent")}
 
 
@@ -97,6 +100,8 @@ def exercise_page(request: CollectionRequest, number: int, refused: Refused | No
         "photo": _own_photo(exercise),
         "rows": solution_of(exercise) if exercise.said else [],
         "words": ("no", "hint", "likely", "sure"),
+        "asked_looks": [] if exercise.said else _looks_asked(exercise, catalogue),
+        "seen": looks_seen(exercise),
         "refused": refused,
         "here": "practice",
     }
@@ -124,6 +129,22 @@ def _asked(exercise: Exercise, naming: Naming) -> list[tuple[str, str]]:
     return sorted(((gene, naming.gene(gene)) for gene in genes), key=lambda row: row[1])
 
 
+def _looks_asked(exercise: Exercise, catalogue: Catalogue) -> list[dict[str, Any]]:
+    """The looks that may be read beside the naming: those that tell such siblings apart most, whatever this one shows."""
+    if exercise.animal is None or not exercise.is_given:
+        return []
+    entries = {entry["id"]: entry for entry in catalogue.document["traits"]}
+    worth = known_of(exercise.animal, exercise.picture, catalogue).worth_seeing(LOOKS_ASKED)
+    return [
+        {
+            "id": look,
+            "question": entries[look]["question"],
+            "levels": [(level["id"], level["id"].replace("_", " ")) for level in entries[look]["levels"]],
+        }
+        for look in worth
+    ]
+
+
 def _own_photo(exercise: Exercise) -> Photo | None:
     """The newest photo from above of an own animal."""
     if exercise.egg is None:
@@ -136,10 +157,15 @@ def _own_photo(exercise: Exercise) -> Photo | None:
 def answer(request: CollectionRequest, number: int) -> HttpResponse:
     """An animal is named."""
     exercise = exercise_of(request, number)
-    said = {gene: word for gene, word in request.POST.items() if word in ("sure", "likely", "hint", "no")}
+    seen = {key.removeprefix(LOOK): level for key, level in request.POST.items() if key.startswith(LOOK) and level}
+    said = {
+        gene: word
+        for gene, word in request.POST.items()
+        if word in ("sure", "likely", "hint", "no") and not gene.startswith(LOOK)
+    }
     if exercise.animal and not exercise.is_given:
         said = _typed(request, number)
-    name(exercise, said, timezone.now())
+    name(exercise, said, timezone.now(), seen)
     if exercise.race_id:
         return redirect("race", exercise.race_id)
     return redirect("exercise", number)

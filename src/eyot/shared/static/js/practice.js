@@ -13,6 +13,7 @@ function surer(number, table) {
 export function practise() {
   const page = find(".practice");
   if (!page) return;
+  page.dataset.hears = "keys";
   document.addEventListener("keydown", (event) => {
     const target = /** @type {HTMLElement} */ (event.target);
     const isTyping = target.matches("input:not([type=radio]), textarea, select");
