@@ -157,7 +157,7 @@ def _own_photo(exercise: Exercise) -> Photo | None:
 def answer(request: CollectionRequest, number: int) -> HttpResponse:
     """An animal is named."""
     exercise = exercise_of(request, number)
-    seen = {key.removeprefix(LOOK): level for key, level in request.POST.items() if key.startswith(LOOK) and level}
+    seen = {key.removeprefix(LOOK): str(level) for key, level in request.POST.items() if key.startswith(LOOK) and level}
     said = {
         gene: word
         for gene, word in request.POST.items()
