@@ -102,7 +102,7 @@ class WhatCouldBeKnown(TestCase):
     def test_over_many_animals_they_hold(self) -> None:
         """Of what is held 60 to 90 % likely as much is there."""
         random, held = np.random.default_rng(11), []
-        for _ in range(140):
+        for _ in range(100):
             made = made_up(CATALOGUE, random, "shed")
             known = Known(
                 pairing_of_two(CATALOGUE, made.dam, made.sire),

@@ -7,6 +7,8 @@ from uuid import uuid4
 
 from django.utils import timezone
 
+from eyot_core.generations import search
+
 from eyot.bench.actions import make_call
 from eyot.bench.siblings import judged
 from eyot.collection.history import changes_of, take_back
@@ -44,6 +46,10 @@ SAID = {"gravel": ("sure", 1), "orange_dream": ("sure", 1), "ultramel": ("sure",
 class ProjectsCase(HomesCase):
     def setUp(self) -> None:
         super().setUp()
+        for name, fewer in (("FOLLOWED", 30), ("WITH_BOUGHT", 10)):
+            patched = patch.object(search, name, fewer)
+            patched.start()
+            self.addCleanup(patched.stop)
         self.project = Project.objects.get(collection=self.collection)
 
     def animal(self, name: str) -> Animal:
