@@ -16,7 +16,7 @@ from eyot_core.identify.evidence import CONFIDENCE, answering
 from eyot.collection.models import Collection
 from eyot.practice.answering import name
 from eyot.practice.knowing import could_be_known
-from eyot.practice.making import kept
+from eyot.practice.making import kept, put_name
 from eyot.practice.models import Exercise
 
 SEED, NAMED, READ = 2_026, 12, 36
@@ -32,14 +32,7 @@ def practise(collection: Collection, keeper: AbstractBaseUser, now: datetime) ->
     for number in range(NAMED):
         at = now - timedelta(days=2 * (NAMED - number))
         animal = kept(collection, made_up(catalogue, random, "shed"), at)
-        exercise = Exercise.objects.create(
-            collection=collection,
-            member_id=keeper.pk,
-            kind=Exercise.Kind.NAME,
-            animal=animal,
-            picture=STRIP,
-            asked_at=at,
-        )
+        exercise = put_name(animal, keeper, STRIP, at)
         said = {}
         for gene, chance in could_be_known(exercise).items():
             held = float(np.clip(chance + random.normal(0, DULLER), 0, 1))

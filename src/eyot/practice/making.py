@@ -88,15 +88,7 @@ def name_it(
     if animal is None and picture == PHOTO:
         picture = "strip"
     animal = animal or new_animal(collection, member, at)
-    exercise = Exercise.objects.create(
-        collection=collection,
-        member_id=member.pk,
-        kind=Exercise.Kind.NAME,
-        animal=animal,
-        picture=picture,
-        is_given=is_given,
-        asked_at=at,
-    )
+    exercise = put_name(animal, member, picture, at, is_given=is_given)
     order_photos(collection, member, at)
     return exercise
 
@@ -152,6 +144,21 @@ def lamp_of(seed: int) -> Lamp:
         toward=(random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8),
         cast=tuple(random.uniform((0.98, 0.9, 0.78), (1.12, 1.02, 0.98))),
         exposure=random.uniform(-0.5, 0.15),
+    )
+
+
+def put_name(
+    animal: MadeUpAnimal, member: AbstractBaseUser, picture: str, at: datetime, *, is_given: bool = True
+) -> Exercise:
+    """A made-up animal, to be named."""
+    return Exercise.objects.create(
+        collection=animal.collection,
+        member_id=member.pk,
+        kind=Exercise.Kind.NAME,
+        animal=animal,
+        picture=picture,
+        is_given=is_given,
+        asked_at=at,
     )
 
 

@@ -2,10 +2,10 @@
 
 from django.urls import path
 
-from eyot.practice.views import drills, evenings, eye, names, races
+from eyot.practice.views import drills, evenings, eye, home, names, races
 
 urlpatterns = [
-    path("practice/", names.practice_page, name="practice"),
+    path("practice/", home.practice_page, name="practice"),
     path("practice/name/", names.begin, name="practice-name"),
     path("practice/own/", names.begin_own, name="practice-own"),
     path("practice/<int:number>/", names.exercise_page, name="exercise"),

@@ -34,12 +34,9 @@ class Reading:
 
 
 @dataclass(frozen=True)
-class Reliability:
-    """What answers say of one look at one stage. ``before``: the catalogue's clarity, ``after``: the eye's own, within ``low`` to ``high``
-    at 90 %; ``is_enough``: do the answers reach the floor?"""
+class Figure:
+    """What answers say of an eye. ``before``: what is held of every eye, ``after``: its own, within ``low`` to ``high`` at 90 %."""
 
-    look: str
-    stage: str
     answers: int
     before: float
     after: float
@@ -55,6 +52,14 @@ class Reliability:
     def is_enough(self) -> bool:
         """Do the answers reach the floor?"""
         return self.answers >= LEAST_ANSWERS
+
+
+@dataclass(frozen=True)
+class Reliability(Figure):
+    """How reliably one look is read at one stage; ``before``: the catalogue's clarity."""
+
+    look: str
+    stage: str
 
 
 def measured(trait: Trait, stage: str, readings: Sequence[Reading]) -> Reliability:
@@ -66,29 +71,14 @@ def measured(trait: Trait, stage: str, readings: Sequence[Reading]) -> Reliabili
         right = GRID * CONFIDENCE[one.confidence]
         logs = logs + np.log(np.maximum(right * (true == read) + (1 - right) * errs[true, read], 1e-12))
     low, high, best = _within(logs)
-    return Reliability(trait.id, stage, len(readings), before, best, low, high)
+    return Reliability(len(readings), before, best, low, high, trait.id, stage)
 
 
 @dataclass(frozen=True)
-class Worth:
-    """What a word for how sure an eye was is worth. ``before``: as usual, ``after``: the eye's own, within ``low`` to ``high`` at 90 %."""
+class Worth(Figure):
+    """What a word for how sure an eye was is worth."""
 
     word: str
-    answers: int
-    before: float
-    after: float
-    low: float
-    high: float
-
-    @property
-    def bounds(self) -> tuple[float, float]:
-        """Between which figures the eye's own lies."""
-        return self.low, self.high
-
-    @property
-    def is_enough(self) -> bool:
-        """Do the answers reach the floor?"""
-        return self.answers >= LEAST_ANSWERS
 
 
 def worth_of(word: str, readings: Sequence[tuple[Trait, float, Reading]]) -> Worth:
@@ -101,7 +91,7 @@ def worth_of(word: str, readings: Sequence[tuple[Trait, float, Reading]]) -> Wor
         right = clarity * GRID
         logs = logs + np.log(np.maximum(right * (true == read) + (1 - right) * mistakes(trait)[true, read], 1e-12))
     low, high, best = _within(logs)
-    return Worth(word, len(own), before, best, low, high)
+    return Worth(len(own), before, best, low, high, word)
 
 
 def _within(logs: np.ndarray) -> tuple[float, float, float]:

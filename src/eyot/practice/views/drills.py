@@ -26,7 +26,7 @@ from eyot.practice.answering import read_look, tell_apart
 from eyot.practice.making import look_to_ask, new_animal, order_photos, put_look
 from eyot.practice.models import Exercise, MadeUpAnimal
 from eyot.practice.pairs import next_pair, put
-from eyot.practice.views.names import exercise_of, exercise_page, practice_page
+from eyot.practice.views.home import exercise_of, practice_page
 from eyot.shared.refusal import Refused, refusals_on
 
 IN_A_ROW = 20
@@ -97,6 +97,11 @@ def drill_page(request: CollectionRequest, exercise: Exercise, refused: Refused 
     return render(request, "practice/drill.html", context, status=422 if refused else 200)
 
 
+def asked_page(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
+    """What was asked, with why an answer was refused."""
+    return drill_page(request, exercise_of(request, number), refused)
+
+
 def _look(exercise: Exercise, catalogue: Catalogue) -> dict[str, Any]:
     entry = next(one for one in catalogue.document["traits"] if one["id"] == exercise.look)
     place = place_of(exercise.look, entry["region"])
@@ -146,7 +151,7 @@ def _words(naming: Naming, side: str) -> str:
 
 
 @require_POST
-@refusals_on(exercise_page)
+@refusals_on(asked_page)
 def read(request: CollectionRequest, number: int) -> HttpResponse:
     """A look is read."""
     exercise = exercise_of(request, number)
@@ -168,7 +173,7 @@ def begin_pair(request: CollectionRequest) -> HttpResponse:
 
 
 @require_POST
-@refusals_on(exercise_page)
+@refusals_on(asked_page)
 def choose(request: CollectionRequest, number: int) -> HttpResponse:
     """One of two look-alikes is named."""
     exercise = exercise_of(request, number)

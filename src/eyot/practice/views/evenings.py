@@ -13,7 +13,7 @@ from eyot.collection.middleware import CollectionRequest, inside
 from eyot.practice.evenings import begin as begin_evening
 from eyot.practice.evenings import let_shed, show, told
 from eyot.practice.models import Evening
-from eyot.practice.views.names import practice_page
+from eyot.practice.views.home import practice_page
 from eyot.shared.refusal import Refused, refusals_on
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import Http404, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST
 
@@ -20,36 +20,20 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.photos.models import Photo
 from eyot.practice.answering import name
-from eyot.practice.forms import BeginForm, OpenForm, RaceForm
+from eyot.practice.forms import BeginForm, OpenForm
 from eyot.practice.knowing import known_of
 from eyot.practice.making import name_it, put_own
 from eyot.practice.models import Exercise
 from eyot.practice.own import next_own
-from eyot.practice.pairs import due
 from eyot.practice.solution import looks_otherwise, looks_seen, solution_of
+from eyot.practice.views.drills import drill_page
+from eyot.practice.views.home import exercise_of, practice_page
 from eyot.shared.forms import as_sent, entered
 from eyot.shared.refusal import Refused, refusals_on
 
 LOOKS_ASKED, LOOK = 3, "look-"
 """How many looks may be read beside the naming, and what their fields are called."""
 SHOWN_AT = {HEAD: ("crown", "eye"), BELLY: ("belly", "vent")}
-
-
-def practice_page(request: CollectionRequest, refused: Refused | None = None) -> HttpResponse:
-    """What can be practised, and what was left open."""
-    now = timezone.now()
-    own = Exercise.objects.filter(collection=request.collection, member_id=request.member.pk)
-    context = {
-        "form": as_sent(refused, BeginForm),
-        "race_form": as_sent(refused, RaceForm),
-        "open": own.filter(said__isnull=True, race=None).order_by("-pk").first(),
-        "answered": own.filter(said__isnull=False).count(),
-        "due": len(due(request.collection, request.member, now)),
-        "has_own": next_own(request.collection, request.member) is not None,
-        "refused": refused,
-        "here": "practice",
-    }
-    return render(request, "practice/practice.html", context, status=422 if refused else 200)
 
 
 @require_POST
@@ -77,18 +61,10 @@ def begin_own(request: CollectionRequest) -> HttpResponse:
     return redirect("exercise", exercise.pk)
 
 
-def exercise_of(request: CollectionRequest, number: int) -> Exercise:
-    """A member's own exercise."""
-    rows = Exercise.objects.select_related("animal", "egg__clutch", "collection", "race")
-    return get_object_or_404(rows, pk=number, collection=request.collection, member_id=request.member.pk)
-
-
 def exercise_page(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
     """One exercise: the picture and what is asked; or its solution, once it is answered."""
     exercise = exercise_of(request, number)
     if exercise.kind in (Exercise.Kind.LOOK, Exercise.Kind.PAIR):
-        from eyot.practice.views.drills import drill_page  # the pages lead to one another
-
         return drill_page(request, exercise, refused)
     catalogue = catalogue_of(request.collection)
     context: dict[str, Any] = {

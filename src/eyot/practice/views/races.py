@@ -14,7 +14,7 @@ from eyot.practice.models import Race
 from eyot.practice.racing import EGGS, put_next, standings
 from eyot.practice.racing import begin as begin_race
 from eyot.practice.solution import solution_of
-from eyot.practice.views.names import practice_page
+from eyot.practice.views.home import practice_page
 from eyot.shared.forms import entered
 from eyot.shared.refusal import Refused, refusals_on
 
