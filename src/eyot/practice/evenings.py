@@ -132,7 +132,12 @@ def told(evening: Evening) -> list[Told]:
     for row in eggs.select_related("egg__clutch", "animal").order_by("egg__number"):
         calls = [call for call in row.egg.calls.all() if evening.shown_at and call.made_at <= evening.shown_at]
         call = max(calls, key=lambda one: (one.made_at, one.pk), default=None)
-        said = {gene.gene: SAID[gene.verdict] for gene in call.genes.all() if gene.verdict in SAID} if call else {}
+        said = {
+            gene.gene: SAID[gene.verdict]
+            for gene in (call.genes.all() if call else [])
+            if gene.verdict in SAID and gene.gene in catalogue.genes
+            if gene.copies > 1 or not catalogue.genes[gene.gene].is_recessive
+        }
         could = dict(known_of(row.animal, PHOTO, catalogue).chances)
         there = [
             gene for gene, entry in catalogue.genes.items() if shows(row.animal.genotype, gene, entry.is_recessive)

@@ -62,7 +62,7 @@ def new_animal(collection: Collection, member: AbstractBaseUser, at: datetime, s
 def _stage(collection: Collection, member: AbstractBaseUser, random: np.random.Generator) -> str:
     """A stage; the more somebody lost at one, the oftener it comes."""
     lost: dict[str, list[float]] = defaultdict(list)
-    rows = Exercise.objects.filter(collection=collection, member_id=member.pk, kind=Exercise.Kind.NAME)
+    rows = Exercise.objects.filter(collection=collection, member_id=member.pk, player="", kind=Exercise.Kind.NAME)
     for stage, value in rows.filter(lost__isnull=False).values_list("animal__stage", "lost"):
         lost[stage].append(value or 0.0)
     weights = np.array([1 + sum(lost[stage]) / max(1, len(lost[stage])) for stage in STAGES])
@@ -73,7 +73,7 @@ def hard_genes(collection: Collection, member: AbstractBaseUser) -> dict[str, fl
     """By gene how many times as often it comes, the more somebody lost by it so far."""
     lost: dict[str, list[float]] = defaultdict(list)
     for exercise in Exercise.objects.filter(
-        collection=collection, member_id=member.pk, kind=Exercise.Kind.NAME, said__isnull=False
+        collection=collection, member_id=member.pk, player="", kind=Exercise.Kind.NAME, said__isnull=False
     ):
         for row in exercise.answer["scores"]:
             lost[row["gene"]].append((row["said"] - row["could"]) ** 2)

@@ -35,7 +35,7 @@ def noted_pairs(catalogue: Catalogue) -> list[str]:
 def mixed_up(collection: Collection, member: AbstractBaseUser) -> list[str]:
     """Pairs of genes of which somebody named one where the other was, the commonest first."""
     catalogue, counts = catalogue_of(collection), Counter[str]()
-    answered = Exercise.objects.filter(collection=collection, member_id=member.pk, said__isnull=False)
+    answered = Exercise.objects.filter(collection=collection, member_id=member.pk, player="", said__isnull=False)
     for one_answered in answered.filter(kind__in=[Exercise.Kind.NAME, Exercise.Kind.OWN]):
         scores = one_answered.answer["scores"]
         wrong = [row["gene"] for row in scores if row["said"] >= 0.5 and not row["is_there"]]

@@ -155,6 +155,16 @@ def _typed(request: CollectionRequest, number: int) -> dict[str, str]:
         read = understood(lookup, values[word])
         if read.unknown or read.questions or read.impossible:
             raise Refused(f"{read.left_open or ' '.join(read.impossible)} Nothing was kept.", field=word)
+        hets = [
+            one.gene
+            for one in read.statements
+            if lookup.naming.catalogue.genes[one.gene].is_recessive and one.copies < 2
+        ]
+        if hets:
+            names = ", ".join(map(lookup.naming.gene, hets))
+            raise Refused(
+                f"A het of {names} shows nothing: name what shows in the animal. Nothing was kept.", field=word
+            )
         said |= {one.gene: word for one in read.statements}
     return said
 
