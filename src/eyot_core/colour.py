@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from functools import cache
+from typing import TypeVar
 
 import cv2
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 Floats = NDArray[np.float64]
+Number = TypeVar("Number", np.float32, np.float64)
+FINEST = 2**17
 
 
 def linear(srgb: ArrayLike) -> Floats:
@@ -30,20 +33,27 @@ def _of_bytes() -> Floats:
     return linear(np.arange(256.0))
 
 
-def coded(light: ArrayLike) -> Floats:
+def coded(light: NDArray[Number]) -> NDArray[Number]:
     """sRGB, 0 to 1, of linear light, clipped; any shape."""
-    value = np.clip(np.asarray(light), 0, 1)
+    value = np.clip(light, 0, 1)
     return np.asarray(np.where(value <= 0.0031308, 12.92 * value, 1.055 * np.maximum(value, 1e-9) ** (1 / 2.4) - 0.055))
 
 
-def to_srgb(light: Floats) -> NDArray[np.uint8]:
-    """8-bit sRGB of linear light, clipped; any shape."""
-    return np.asarray(np.round(coded(light) * 255), dtype=np.uint8)
+def to_srgb(light: ArrayLike) -> NDArray[np.uint8]:
+    """8-bit sRGB of linear light, clipped; any shape. Within a 40th of a step of the curve where light is least, exact elsewhere."""
+    value = np.clip(np.asarray(light, dtype=np.float32), 0, 1)
+    return np.asarray(_bytes_of_light()[(value * np.float32(FINEST) + np.float32(0.5)).astype(np.int32)])
+
+
+@cache
+def _bytes_of_light() -> NDArray[np.uint8]:
+    """Of each of so many values of linear light, evenly from 0 to 1."""
+    return np.asarray(np.round(coded(np.linspace(0, 1, FINEST + 1)) * 255), dtype=np.uint8)
 
 
 def lab(light: ArrayLike) -> Floats:
-    """CIELAB under D65 of linear light, (rows, columns, 3)."""
-    return np.asarray(cv2.cvtColor(coded(light).astype(np.float32), cv2.COLOR_RGB2Lab), dtype=np.float64)
+    """CIELAB under D65 of linear light, clipped, (rows, columns, 3)."""
+    return np.asarray(cv2.cvtColor(coded(np.asarray(light, dtype=np.float32)), cv2.COLOR_RGB2Lab), dtype=np.float64)
 
 
 def difference(first: ArrayLike, second: ArrayLike) -> Floats:

@@ -21,6 +21,8 @@ from eyot_core.photo.sight import made_small
 Pixels = NDArray[np.uint8]
 SIZES = {"thumb": 360, "page": 1100, "full": 2600}
 ORIGINAL, BRUSH = "original.jpg", "brush.png"
+QUICKLY = 3
+"""How hard a PNG is pressed: an eighth larger than by the usual 6, in a third of the time."""
 
 
 def store() -> Storage:
@@ -64,7 +66,7 @@ def write_sizes(folder: str, pixels: Pixels, light: Light | None, version: int) 
 def write_strip(folder: str, pixels: Pixels, version: int, name: str = "strip") -> None:
     """Writes a strip (with alpha) or a crop of a version; ``name``: or what is to be laid over it."""
     held = io.BytesIO()
-    Image.fromarray(pixels).save(held, "PNG")
+    Image.fromarray(pixels).save(held, "PNG", compress_level=QUICKLY)
     _write(f"{folder}/{name}-{version}.png", held.getvalue())
 
 

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, map_coordinates, shift
+from numpy.typing import NDArray
+from scipy.ndimage import map_coordinates
 from scipy.spatial import cKDTree
 
 from eyot_core.colour import linear, to_srgb
@@ -21,7 +22,7 @@ from eyot_core.drawing.palette import aged
 from eyot_core.drawing.poses import STATIONS, Body, body_along, coiled_body, crossing_body, head_body, loose_body
 from eyot_core.drawing.skin import skin_colours
 
-Mask = np.typing.NDArray[np.bool_]
+Mask = NDArray[np.bool_]
 Box = tuple[int, int, int, int]
 SHOTS = ("loose", "coil", "crossing", "egg", "belly", "head")
 WHITE_PAPER, BLUE_PAPER = (226, 227, 225), (150, 166, 186)
@@ -74,7 +75,7 @@ class Taken:
     ``pixels``: sRGB (rows, columns, 3); ``body``: mask of the animal; ``card``: box inside the grey card, or None.
     """
 
-    pixels: np.typing.NDArray[np.uint8]
+    pixels: NDArray[np.uint8]
     line: Floats
     start: float
     end: float
@@ -124,12 +125,12 @@ class _Scene:
     lamp: Lamp
     shape: tuple[int, int]
 
-    def shot_through(self, scene: Floats, random: np.random.Generator) -> np.typing.NDArray[np.uint8]:
+    def shot_through(self, scene: Floats, random: np.random.Generator) -> NDArray[np.uint8]:
         """What the camera makes of linear light: cast, exposure, blur, noise."""
-        lit = scene * np.array(self.lamp.cast) * 2.0**self.lamp.exposure
+        lit = (scene * (np.array(self.lamp.cast) * 2.0**self.lamp.exposure)).astype(np.float32)
         sharp = self.lamp.blur * self.shape[1]
-        lit = gaussian_filter(lit, (sharp, sharp, 0)) if sharp > 0.2 else lit
-        return to_srgb(lit + random.normal(0, self.lamp.noise, lit.shape))
+        lit = np.asarray(_blurred(lit, sharp), dtype=np.float32) if sharp > 0.2 else lit
+        return to_srgb(lit + np.float32(self.lamp.noise) * random.standard_normal(lit.shape, dtype=np.float32))
 
 
 def _on_paper(
@@ -225,7 +226,16 @@ def _shaded(scene: _Scene, seen: _Seen, roll: float) -> Floats:
 def _shadow(inside: Mask, lamp: Lamp, width: int) -> Floats:
     """How much of the light is taken from the ground beside the body, 0 to 1."""
     aside = [-round(lamp.toward[axis] * 0.016 * width) for axis in (1, 0)]
-    return np.asarray(gaussian_filter(shift(inside.astype(float), aside, order=0), width * 0.007))
+    moved = cv2.warpAffine(
+        inside.astype(np.float32), np.array([[1.0, 0, aside[1]], [0, 1.0, aside[0]]]), inside.shape[::-1]
+    )
+    return _blurred(moved, width * 0.007)
+
+
+def _blurred(picture: NDArray[np.float32], sigma: float) -> Floats:
+    """A picture blurred by so many pixels, to four of them away."""
+    across = 2 * int(4 * sigma + 0.5) + 1
+    return np.asarray(cv2.GaussianBlur(picture, (across, across), sigma, borderType=cv2.BORDER_REFLECT))
 
 
 def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:

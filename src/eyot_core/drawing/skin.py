@@ -87,8 +87,14 @@ def _lines(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:
             low, high = np.searchsorted(x[0], (line.points[:, 0].min() - 0.1, line.points[:, 0].max() + 0.1))
             part = slice(low, high)
             for start, end in zip(line.points, line.points[1:], strict=False):
-                away = capsule(x[:, part], v[:, part], tuple(start), tuple(end), line.width / 2)
-                covered[:, part] = np.maximum(covered[:, part], 1 - smoothstep(-0.004, 0.008, away))
+                reach = line.width / 2 + 0.01
+                top, foot = min(start[1], end[1]) - reach, max(start[1], end[1]) + reach
+                rows = np.flatnonzero((v[:, 0] >= top) & (v[:, 0] <= foot))
+                if not len(rows):
+                    continue
+                near = (slice(rows[0], rows[-1] + 1), part)
+                away = capsule(x[near], v[near], tuple(start), tuple(end), line.width / 2)
+                covered[near] = np.maximum(covered[near], 1 - smoothstep(-0.004, 0.008, away))
     return covered
 
 

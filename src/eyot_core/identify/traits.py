@@ -89,6 +89,12 @@ def rules_of(catalogue: Catalogue, trait: str, stage: str) -> Rules:
     return Rules(effects, dilutions, masks)
 
 
+@lru_cache(maxsize=4096)
+def loci_of(catalogue: Catalogue, trait: str, stage: str) -> frozenset[str]:
+    """The loci that those rules look at."""
+    return frozenset(catalogue.locus_of(one) for one in rules_of(catalogue, trait, stage).conditions)
+
+
 def chances_of_look(catalogue: Catalogue, trait: str, genotype: Genotype, stages: Sequence[str]) -> list[Floats]:
     """P(level | genotype) of one known genotype (non-wild alleles by locus) at some stages, shape (levels,) each."""
     animal = _OneAnimal(catalogue, genotype)
@@ -219,8 +225,10 @@ class TraitModel:
     def _touched_by(self, trait: str, stage: str) -> list[int]:
         key = (trait, stage)
         if key not in self._touched:
-            conditions = rules_of(self.catalogue, trait, stage).conditions
-            self._touched[key] = sorted({g for condition in conditions for g in self._groups_of(condition)})
+            group_of = self.pairing.group_of
+            self._touched[key] = sorted(
+                {group_of[at][0] for at in loci_of(self.catalogue, trait, stage) & group_of.keys()}
+            )
         return self._touched[key]
 
     def _made(self, trait: str, stage: str, extra: Extra | None) -> TraitTable:
@@ -228,11 +236,6 @@ class TraitModel:
         room = _Room(self.pairing, groups, extra, self._held)
         rules = self._rules_with(trait, stage, extra.locus if extra else None)
         return TraitTable(tuple(groups), _chances(self.catalogue, trait, rules, room))
-
-    def _groups_of(self, condition: Condition) -> list[int]:
-        locus = self.catalogue.locus_of(condition)
-        place = self.pairing.group_of.get(locus)
-        return [place[0]] if place else []
 
 
 class _Room:

@@ -377,13 +377,21 @@ def _edges(mask: Mask, spine: Spine) -> tuple[Floats, Floats, Mask]:
     inside = cv2.remap(
         mask.astype(np.float32), at[..., 0].astype(np.float32), at[..., 1].astype(np.float32), cv2.INTER_LINEAR
     )
-    left, right, seen = np.zeros(len(reach)), np.zeros(len(reach)), np.zeros(len(reach), dtype=bool)
-    for station, row in enumerate(inside > 0.5):
-        runs = np.nonzero(np.diff(np.concatenate([[0], row.astype(np.int8), [0]])))[0].reshape(-1, 2)
-        if len(runs) == 0:
-            continue
-        away = np.maximum(runs[:, 0] - SIDE_STEPS, SIDE_STEPS - runs[:, 1] + 1).clip(0)
-        first, last = runs[int(np.argmin(away))]
-        left[station], right[station] = (SIDE_STEPS - first + 0.5) / SIDE_STEPS, (last - SIDE_STEPS - 0.5) / SIDE_STEPS
-        seen[station] = first > 0 and last < len(steps) and last - first > 2
-    return left * reach, right * reach, seen
+    first, last = _nearest_runs(inside > 0.5)
+    shown = last > first
+    left = np.where(shown, (SIDE_STEPS - first + 0.5) / SIDE_STEPS, 0.0)
+    right = np.where(shown, (last - SIDE_STEPS - 0.5) / SIDE_STEPS, 0.0)
+    return left * reach, right * reach, (first > 0) & (last < len(steps)) & (last - first > 2)
+
+
+def _nearest_runs(inside: Mask) -> tuple[Floats, Floats]:
+    """Of each row (rows, columns) the run that lies nearest its middle: the first column and the one after the last; both 0 without any."""
+    columns, middle = np.arange(inside.shape[1]), inside.shape[1] // 2
+    before = np.where(inside & (columns <= middle), columns, -1).max(axis=1)
+    after = np.where(inside & (columns >= middle), columns, len(columns)).min(axis=1)
+    has_before, has_after = before >= 0, after < len(columns)
+    nearest = np.where(has_before & (~has_after | (middle - before <= after - middle)), before, after)[:, None]
+    first = np.where(~inside & (columns <= nearest), columns, -1).max(axis=1) + 1
+    last = np.where(~inside & (columns >= nearest), columns, len(columns)).min(axis=1)
+    found = has_before | has_after
+    return np.where(found, first, 0), np.where(found, last, 0)
