@@ -9,22 +9,37 @@ from xml.etree import ElementTree
 import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.colour import to_srgb
+from eyot_core.colour import lab, to_srgb
+from eyot_core.drawing import plate
 from eyot_core.drawing.body_map import HEIGHT, WIDTH, area_of, areas
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
-from eyot_core.drawing.skin import strip_colours
+from eyot_core.drawing.pattern import specks_of
+from eyot_core.drawing.skin import skin_colours, strip_colours
 from eyot_core.drawing.svg import flattened
-from eyot_core.identify.looks import likeliest_looks
+from eyot_core.exercises.pictures import SHOWN, drawn_for
+from eyot_core.identify.looks import likeliest_looks, telling_looks
 
 Floats = np.typing.NDArray[np.float64]
 
 
-def strip(genes: str, seed: int = 3) -> Floats:
+def genotype_of(genes: str) -> dict[str, list[str]]:
     genotype: dict[str, list[str]] = {}
     for name in genes.split():
         genotype.setdefault(builtin_catalogue().genes[name].locus, []).append(name)
-    return strip_colours(likeliest_looks(builtin_catalogue(), genotype, "shed"), seed, 480, 60)
+    return genotype
+
+
+PIED, CLOWN = genotype_of("piebald piebald"), genotype_of("clown clown")
+APART = (
+    *(("pastel", "fire"), ("pastel", "vanilla"), ("fire", "vanilla"), ("enchi", "enchi orange_dream")),
+    *(("spider", "woma"), ("mojave", "phantom"), ("mojave", "special"), ("phantom", "special")),
+    ("cinnamon", "black_pastel"),
+)
+
+
+def strip(genes: str, seed: int = 3) -> Floats:
+    return strip_colours(likeliest_looks(builtin_catalogue(), genotype_of(genes), "shed"), seed, 480, 60)
 
 
 def light(colours: Floats) -> float:
@@ -55,6 +70,51 @@ class Glyphs(TestCase):
         self.assertIn("eye", glyph("anything", "unseen"))
         with self.assertRaises(KeyError):
             glyph("head_hue", "green")
+
+
+class Shown(TestCase):
+    """What an eye is asked about must be there to be seen."""
+
+    def drawn(self, picture: str, looks: dict[str, str]) -> object:
+        if picture == "strip":
+            return plate.strip(looks, 3)
+        if picture == "photo":
+            places = np.linspace(0.002, 0.985, 300), np.linspace(-0.7, 0.7, 61)
+            return skin_colours(looks, 3, *places).round(4).tobytes()
+        whole = plate.plate(looks, 3)
+        parts = {"head": ("head-above", "head-side", "neck"), "belly": ("belly", "tail")}[picture]
+        return [re.findall(rf'<g [^>]*id="p-{part}[^"]*".*?(?=<g [^>]*id="p-|$)', whole) for part in parts]
+
+    def test_every_level_of_every_look_that_a_picture_is_asked_about_is_drawn(self) -> None:
+        animals = [likeliest_looks(builtin_catalogue(), genotype, "shed") for genotype in ({}, PIED, CLOWN)]
+        for picture, looks in SHOWN.items():
+            for look in looks:
+                levels = list(builtin_catalogue().traits[look].level_index)
+                drawn = {level: [self.drawn(picture, {**one, look: level}) for one in animals] for level in levels}
+                alike = [(a, b) for place, a in enumerate(levels) for b in levels[:place] if drawn[a] == drawn[b]]
+                self.assertEqual(alike, [], f"{look}, {picture}")
+
+    def test_behind_a_head_no_white_is_drawn_that_it_is_not_asked_about(self) -> None:
+        pied = likeliest_looks(builtin_catalogue(), PIED, "shed")
+        self.assertEqual(drawn_for("head", pied)["white_share"], "none")
+        self.assertEqual(drawn_for("strip", pied), pied)
+        white = {**pied, "white_share": "all"}
+        self.assertEqual(drawn_for("head", white), white)
+
+    def test_combinations_that_keepers_take_for_one_another_are_drawn_apart(self) -> None:
+        places = np.linspace(0.1, 0.95, 300), np.linspace(-0.36, 0.36, 45)
+        for one, other in APART:
+            looks = [telling_looks(builtin_catalogue(), genotype_of(genes), "shed") for genes in (one, other)]
+            for seed in (1, 2):
+                skins = [lab(skin_colours(each, seed, *places)) for each in looks]
+                self.assertGreater(np.linalg.norm(skins[0] - skins[1], axis=-1).mean(), 4, f"{one}, {other}")
+
+    def test_a_banana_freckles_with_age(self) -> None:
+        genotype = genotype_of("banana")
+        counts = [
+            len(specks_of(telling_looks(builtin_catalogue(), genotype, stage), 3).places) for stage in ("shed", "adult")
+        ]
+        self.assertGreater(counts[1], counts[0] + 50)
 
 
 class BodyMap(TestCase):

@@ -9,50 +9,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.drawing.heads import head_from_above, head_from_the_side, neck_marks
-from eyot_core.drawing.palette import palette_for
-from eyot_core.drawing.plate import plate, strip
 from eyot_core.exercises.known import Known, shows
 from eyot_core.exercises.made_up import made_up, pairing_of_two, young_of
-from eyot_core.exercises.pictures import BELLY, HEAD, SHOWN, STRIP
+from eyot_core.exercises.pictures import SHOWN, STRIP
 from eyot_core.exercises.reliability import LEAST_ANSWERS, Reading, measured, taken_for, worth_of
 from eyot_core.exercises.scores import SAID, calibration, scored
 from eyot_core.generations.harm import Harm
 from eyot_core.identify.evidence import CONFIDENCE, answering
-from eyot_core.identify.looks import chances_of_looks, telling_looks
+from eyot_core.identify.looks import chances_of_looks
 
 from tests.practice_study import held
 
 CATALOGUE = builtin_catalogue()
-
-
-class Pictures(TestCase):
-    """Every look that a picture is said to show changes its drawing."""
-
-    def test_drawings_show_what_they_are_said_to(self) -> None:
-        normal = {look: trait.levels[0].id for look, trait in CATALOGUE.traits.items()}
-        bases = [normal] + [
-            telling_looks(CATALOGUE, genotype, "shed") for genotype in ({"spd": ["spider"]}, {"pie": ["piebald"] * 2})
-        ]
-        for picture, draw in ((STRIP, _strip), (HEAD, _head), (BELLY, _plate)):
-            for look in SHOWN[picture]:
-                with self.subTest(picture=picture, look=look):
-                    others = [level.id for level in CATALOGUE.traits[look].levels]
-                    changes = (draw(base | {look: other}) != draw(base) for base, other in product(bases, others))
-                    self.assertTrue(any(changes))
-
-
-def _strip(looks: dict[str, str]) -> str:
-    return strip(looks, 11)
-
-
-def _plate(looks: dict[str, str]) -> str:
-    return plate(looks, 11)
-
-
-def _head(looks: dict[str, str]) -> str:
-    palette = palette_for(looks)
-    return head_from_above(looks, palette) + head_from_the_side(looks, palette) + neck_marks(looks, palette)
 
 
 class MadeUpAnimals(TestCase):
@@ -201,6 +169,19 @@ class Eyes(TestCase):
         self.assertEqual((second.true, second.count, second.of), ("tan", 3, 8))
         low, high = second.interval
         self.assertTrue(low < 3 / 8 < high)
+
+
+class Company(TestCase):
+    def test_two_genes_that_are_hard_together_come_together_oftener(self) -> None:
+        pair, animals = frozenset({"mojave", "pinstripe"}), range(60)
+
+        def together(company: dict[frozenset[str], float]) -> int:
+            made = (
+                made_up(CATALOGUE, np.random.default_rng(seed), "shed", {"mojave": 40.0}, company) for seed in animals
+            )
+            return sum(pair <= {row["gene"] for parent in (one.dam, one.sire) for row in parent} for one in made)
+
+        self.assertGreater(together({pair: 50.0}), 3 * max(1, together({})))
 
 
 class TakenOver(TestCase):

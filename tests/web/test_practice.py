@@ -19,11 +19,11 @@ from eyot.bench.siblings import judged
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
-from eyot.practice import evenings, making
+from eyot.practice import answering, evenings, making
 from eyot.practice.answering import genotype_of_side
 from eyot.practice.eye import own_eye, take_over
 from eyot.practice.knowing import could_be_known, known_of, true_genes
-from eyot.practice.making import hard_genes, new_animal
+from eyot.practice.making import hardships, new_animal
 from eyot.practice.models import Drill, Evening, EveningEgg, Exercise, MadeUpAnimal, MadeUpPhoto, Race
 from eyot.practice.pairs import due, mixed_up, next_pair, noted_pairs
 from eyot.practice.racing import EGGS, standings
@@ -135,8 +135,50 @@ class NameIt(PracticeCase):
         could = could_be_known(exercise)
         gene = min(could, key=lambda one: could[one])
         self.named(exercise, {gene: "sure"})
-        hard = hard_genes(self.collection, self.keeper)
-        self.assertAlmostEqual(hard[gene], 1 + making.HARDER * (0.97 - round(could[gene], 6)) ** 2, places=6)
+        hard, lost = hardships(self.collection, self.keeper), (0.97 - round(could[gene], 6)) ** 2
+        self.assertAlmostEqual(hard.genes[gene], 1 + making.HARDER * lost, places=6)
+        assert exercise.animal
+        exercise.refresh_from_db()
+        self.assertAlmostEqual(hard.stages[exercise.animal.stage], 1 + (exercise.lost or 0), places=6)
+        self.assertEqual((hard.poses, hard.lights), ({}, {}), "a strip has neither")
+        there = [row["gene"] for row in exercise.answer["scores"] if row["is_there"] and row["gene"] != gene]
+        for other in there:
+            self.assertAlmostEqual(hard.company[frozenset({gene, other})], 1 + making.HARDER * lost, places=1)
+
+    def test_a_photos_pose_and_light_are_counted_and_come_oftener(self) -> None:
+        for pose in making.POSES:
+            for light in making.LIGHTS:
+                seed = making.seed_of(pose, light)
+                self.assertEqual((making.pose_of(seed), making.light_of(seed)), (pose, light))
+        animal = making.new_animal(self.collection, self.keeper, timezone.now())
+        exercise = making.put_name(animal, self.keeper, "photo", timezone.now())
+        answering.name(exercise, {}, timezone.now())
+        exercise.refresh_from_db()
+        hard, oftener = hardships(self.collection, self.keeper), 1 + (exercise.lost or 0)
+        self.assertEqual(hard.poses, {making.pose_of(animal.seed): oftener})
+        self.assertEqual(hard.lights, {making.light_of(animal.seed): oftener})
+        dim, warm, even = (making.lamp_of(making.seed_of("loose", light)) for light in ("dim", "warm", "even"))
+        self.assertLess(dim.exposure, even.exposure)
+        self.assertLess(warm.cast[2] / warm.cast[0], even.cast[2] / even.cast[0])
+
+    def test_what_was_lost_is_told_by_the_place_that_told_most(self) -> None:
+        exercise = self.begun("name", picture="strip", parents="given")
+        self.named(exercise, {})
+        exercise.refresh_from_db()
+        telling, catalogue = exercise.answer["telling"], catalogue_of(self.collection)
+        assert exercise.animal
+        known = known_of(exercise.animal, "strip", catalogue)
+        for gene, look in telling.items():
+            heaviest = max(known.cues(gene), key=lambda cue: abs(cue.weight))
+            self.assertAlmostEqual(
+                abs(next(cue.weight for cue in known.cues(gene) if cue.look == look)), abs(heaviest.weight)
+            )
+        places = own_eye(self.collection, self.keeper).places
+        self.assertEqual(sum(count for _, count, _ in places), len(telling))
+        lost = {row["gene"]: (row["said"] - row["could"]) ** 2 for row in exercise.answer["scores"]}
+        self.assertAlmostEqual(
+            sum(count * mean for _, count, mean in places), sum(lost[gene] for gene in telling), places=5
+        )
 
 
 class Photos(PracticeCase):

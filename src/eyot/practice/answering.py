@@ -14,7 +14,7 @@ from eyot_core.identify.evidence import CONFIDENCE
 
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.models import Collection
-from eyot.practice.knowing import could_be_known, true_genes
+from eyot.practice.knowing import could_be_known, telling_looks, true_genes
 from eyot.practice.models import Drill, Exercise, Wish
 from eyot.shared.refusal import Refused
 
@@ -43,13 +43,14 @@ def name(exercise: Exercise, said: Mapping[str, str], at: datetime, seen: Mappin
         if look not in catalogue.traits or level not in catalogue.traits[look].level_index:
             raise Refused("That is no level of a look. Nothing was kept.")
     could = _proven(row) if row.egg_id else could_be_known(row)
-    score = scored(said, could, true_genes(row))
+    score, telling = scored(said, could, true_genes(row)), telling_looks(row)
     row.said = {
         "genes": dict(said),
         "scores": [
             {"gene": one.gene, "said": one.said, "could": round(one.could, 6), "is_there": one.is_there}
             for one in score.genes
         ],
+        "telling": telling,
         "points": score.points,
         "looks": dict(seen or {}),
     }

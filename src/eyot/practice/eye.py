@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
+from eyot_core.body_places import BY_ID, place_of
 from eyot_core.exercises.pictures import PHOTO
 from eyot_core.exercises.reliability import Reading, Reliability, Taken, Worth, measured, taken_for, worth_of
 from eyot_core.exercises.scores import Calibration, GeneScore, calibration
@@ -78,7 +79,8 @@ class Beside:
 @dataclass(frozen=True)
 class OwnEye:
     """All of it. ``weeks``: what was lost an animal, week by week, the oldest first; ``shown``: the same by picture and stage, the
-    dearest first; ``words``: what words of looks are worth, read off photos; ``others``: members who want to be compared, and this one."""
+    dearest first; ``places``: what was lost a gene, by the place of the look that told most of it; ``words``: what words of looks are
+    worth, read off photos; ``others``: members who want to be compared, and this one."""
 
     animals: int
     lost: float
@@ -88,6 +90,7 @@ class OwnEye:
     looks: list[OfLook]
     weeks: list[tuple[str, int, float]]
     shown: list[tuple[str, int, float]]
+    places: list[tuple[str, int, float]]
     words: list[OfWord]
     others: list[Beside]
 
@@ -113,12 +116,29 @@ def own_eye(collection: Collection, member: AbstractBaseUser) -> OwnEye:
         _genes(collection, [score for _, score in said]),
         _looks(collection, member),
         [(week, len(values), sum(values) / len(values)) for week, values in sorted(weeks.items())],
-        sorted(
-            ((name, len(values), sum(values) / len(values)) for name, values in shown.items()), key=lambda one: -one[2]
-        ),
+        _dearest_first(shown),
+        _places(collection, named),
         _words(collection, member),
         _others(collection, member),
     )
+
+
+def _places(collection: Collection, named: Sequence[Exercise]) -> list[tuple[str, int, float]]:
+    """By place on the body, what was lost by genes that a look there told most."""
+    regions = {entry["id"]: entry["region"] for entry in catalogue_of(collection).document["traits"]}
+    lost = defaultdict[str, list[float]](list)
+    for row in named:
+        telling = row.answer.get("telling", {})
+        for score in row.answer["scores"]:
+            if (look := telling.get(score["gene"], "")) in regions:
+                lost[BY_ID[place_of(look, regions[look])].name].append(GeneScore(**score).lost)
+    return _dearest_first(lost)
+
+
+def _dearest_first(lost: Mapping[str, Sequence[float]]) -> list[tuple[str, int, float]]:
+    """Each with how often it came and what was lost by it on average."""
+    rows = ((name, len(values), sum(values) / len(values)) for name, values in lost.items())
+    return sorted(rows, key=lambda one: -one[2])
 
 
 def _others(collection: Collection, member: AbstractBaseUser) -> list[Beside]:

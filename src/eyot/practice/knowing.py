@@ -15,6 +15,8 @@ from eyot.collection.catalogue import catalogue_of
 from eyot.practice.models import Exercise, MadeUpAnimal
 
 WORTH_NAMING = 0.02
+TELLS = 0.7
+"""A look tells of a gene from where on it is twice as likely, or as unlikely, with it."""
 
 
 def shown_looks(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> dict[str, str]:
@@ -51,6 +53,15 @@ def _open_chances(
         if chance >= WORTH_NAMING:
             chances.append((row["gene"], float(chance)))
     return tuple(chances)
+
+
+def telling_looks(exercise: Exercise) -> dict[str, str]:
+    """By gene the look that told most of it, where the parents are given: there one would have to look."""
+    if exercise.animal is None or not exercise.is_given:
+        return {}
+    known = known_of(exercise.animal, exercise.picture, catalogue_of(exercise.collection))
+    heaviest = {gene: known.cues(gene)[:1] for gene in known.genes}
+    return {gene: cues[0].look for gene, cues in heaviest.items() if cues and abs(cues[0].weight) >= TELLS}
 
 
 def true_genes(exercise: Exercise) -> list[str]:

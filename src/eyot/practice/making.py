@@ -5,7 +5,10 @@ from __future__ import annotations
 import io
 import secrets
 from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
+from typing import TypeVar
 
 import numpy as np
 from django.contrib.auth.models import AbstractBaseUser
@@ -31,17 +34,20 @@ AHEAD = 6
 STAGES = (Stage.WET, Stage.SHED, Stage.SHED, Stage.SHED, Stage.MONTHS, Stage.ADULT)
 """At which stages animals are made up: mostly after the first shed."""
 HARDER = 6.0
-POSES = ("loose", "loose", "coil")
+POSES = ("loose", "coil")
+LIGHTS = {"even": (-0.2, 0.15, 1.0), "dim": (-0.9, -0.5, 1.0), "warm": (-0.4, 0.0, 0.72)}
+"""Of photos, each followed by the animal's seed. Of a light: from what to what it is exposed, in stops, and how much blue is left."""
 LARGE, MARGIN = (1400, 1050), 60
 """Of photos, in pixels: as they are taken, and how much is left around the animal."""
-SEEDS = 2**62
+SEEDS = 2**58
+Kind = TypeVar("Kind")
 
 
-def kept(collection: Collection, made: MadeUp, at: datetime) -> MadeUpAnimal:
+def kept(collection: Collection, made: MadeUp, at: datetime, seed: int | None = None) -> MadeUpAnimal:
     """A made-up animal as a row."""
     return MadeUpAnimal.objects.create(
         collection=collection,
-        seed=secrets.randbelow(SEEDS),
+        seed=secrets.randbelow(SEEDS) if seed is None else seed,
         stage=made.stage,
         dam=made.dam,
         sire=made.sire,
@@ -53,31 +59,77 @@ def kept(collection: Collection, made: MadeUp, at: datetime) -> MadeUpAnimal:
 
 def new_animal(collection: Collection, member: AbstractBaseUser, at: datetime, stage: str = "") -> MadeUpAnimal:
     """An animal that nobody has seen; what somebody finds hard comes oftener."""
-    random = np.random.default_rng(secrets.randbits(64))
-    stage = stage or _stage(collection, member, random)
-    hard = hard_genes(collection, member)
-    return kept(collection, made_up(catalogue_of(collection), random, stage, hard), at)
+    random, hard = np.random.default_rng(secrets.randbits(64)), hardships(collection, member)
+    stage = stage or _one_of(STAGES, hard.stages, random)
+    made = made_up(catalogue_of(collection), random, stage, hard.genes, hard.company)
+    return kept(
+        collection, made, at, seed_of(_one_of(POSES, hard.poses, random), _one_of(tuple(LIGHTS), hard.lights, random))
+    )
 
 
-def _stage(collection: Collection, member: AbstractBaseUser, random: np.random.Generator) -> str:
-    """A stage; the more somebody lost at one, the oftener it comes."""
-    lost: dict[str, list[float]] = defaultdict(list)
+@dataclass(frozen=True)
+class Hardships:
+    """How many times as often something comes, the more somebody lost by it so far: stages, genes, two genes in one animal, and the
+    poses and lights of photos."""
+
+    stages: dict[str, float]
+    genes: dict[str, float]
+    company: dict[frozenset[str], float]
+    poses: dict[str, float]
+    lights: dict[str, float]
+
+
+def hardships(collection: Collection, member: AbstractBaseUser) -> Hardships:
+    """What somebody finds hard, by what was named so far; what says nothing yet comes as often as ever."""
+    stages, poses, lights = (defaultdict[str, list[float]](list) for _ in range(3))
+    genes, company = defaultdict[str, list[float]](list), defaultdict[frozenset[str], list[float]](list)
     rows = Exercise.objects.filter(collection=collection, member_id=member.pk, player="", kind=Exercise.Kind.NAME)
-    for stage, value in rows.filter(lost__isnull=False).values_list("animal__stage", "lost"):
-        lost[stage].append(value or 0.0)
-    weights = np.array([1 + sum(lost[stage]) / max(1, len(lost[stage])) for stage in STAGES])
-    return str(random.choice(STAGES, p=weights / weights.sum()))
+    for exercise in rows.filter(said__isnull=False).exclude(animal=None).select_related("animal"):
+        assert exercise.animal
+        stages[exercise.animal.stage].append(exercise.lost or 0.0)
+        if exercise.picture == PHOTO:
+            poses[pose_of(exercise.animal.seed)].append(exercise.lost or 0.0)
+            lights[light_of(exercise.animal.seed)].append(exercise.lost or 0.0)
+        scores = exercise.answer["scores"]
+        there = [row["gene"] for row in scores if row["is_there"]]
+        for row in scores:
+            lost = (row["said"] - row["could"]) ** 2
+            genes[row["gene"]].append(lost)
+            for other in there:
+                if other != row["gene"]:
+                    company[frozenset({other, row["gene"]})].append(lost)
+    return Hardships(
+        _oftener(stages, 1.0),
+        _oftener(genes, HARDER),
+        _oftener(company, HARDER),
+        _oftener(poses, 1.0),
+        _oftener(lights, 1.0),
+    )
 
 
-def hard_genes(collection: Collection, member: AbstractBaseUser) -> dict[str, float]:
-    """By gene how many times as often it comes, the more somebody lost by it so far."""
-    lost: dict[str, list[float]] = defaultdict(list)
-    for exercise in Exercise.objects.filter(
-        collection=collection, member_id=member.pk, player="", kind=Exercise.Kind.NAME, said__isnull=False
-    ):
-        for row in exercise.answer["scores"]:
-            lost[row["gene"]].append((row["said"] - row["could"]) ** 2)
-    return {gene: 1 + HARDER * sum(values) / len(values) for gene, values in lost.items()}
+def _oftener(lost: Mapping[Kind, Sequence[float]], by: float) -> dict[Kind, float]:
+    return {one: 1 + by * sum(values) / len(values) for one, values in lost.items()}
+
+
+def _one_of(every: Sequence[str], hard: Mapping[str, float], random: np.random.Generator) -> str:
+    """One of some; what is hard comes oftener."""
+    weights = np.array([hard.get(one, 1.0) for one in every])
+    return str(random.choice(every, p=weights / weights.sum()))
+
+
+def seed_of(pose: str, light: str) -> int:
+    """A new seed of an animal whose photo is taken in that pose and light."""
+    return POSES.index(pose) + len(POSES) * (list(LIGHTS).index(light) + len(LIGHTS) * secrets.randbelow(SEEDS))
+
+
+def pose_of(seed: int) -> str:
+    """How an animal of this seed lies in its photo."""
+    return POSES[seed % len(POSES)]
+
+
+def light_of(seed: int) -> str:
+    """In what light the photo of an animal of this seed is taken."""
+    return list(LIGHTS)[seed // len(POSES) % len(LIGHTS)]
 
 
 def name_it(
@@ -120,7 +172,7 @@ def photograph(number: int) -> None:
         taken = photographed(
             photo.animal.looks,
             photo.animal.seed % 2**31,
-            POSES[photo.animal.seed % len(POSES)],
+            pose_of(photo.animal.seed),
             stage=photo.animal.stage,
             lamp=lamp_of(photo.animal.seed),
             width=LARGE[0],
@@ -139,11 +191,11 @@ def photograph(number: int) -> None:
 
 def lamp_of(seed: int) -> Lamp:
     """The light of a photo: another one for every animal."""
-    random = np.random.default_rng(seed)
+    random, (least, most, blue) = np.random.default_rng(seed), LIGHTS[light_of(seed)]
     return Lamp(
         toward=(random.uniform(-0.7, 0.7), random.uniform(-0.6, -0.2), 0.8),
-        cast=tuple(random.uniform((0.98, 0.9, 0.78), (1.12, 1.02, 0.98))),
-        exposure=random.uniform(-0.5, 0.15),
+        cast=tuple(random.uniform((0.98, 0.94, 0.92), (1.08, 1.02, 1.02)) * (1.0, (1 + blue) / 2, blue)),
+        exposure=random.uniform(least, most),
     )
 
 

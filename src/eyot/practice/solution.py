@@ -16,12 +16,12 @@ from eyot_core.wording.chances import percent
 from eyot_core.wording.names import Naming
 
 from eyot.collection.catalogue import catalogue_of
-from eyot.practice.knowing import known_of
+from eyot.practice.knowing import TELLS, known_of
 from eyot.practice.models import Exercise
 
 WORDS = {"sure": "sure", "likely": "likely", "hint": "a hint", "no": "not there"}
-CUES, TELLS = 2, 0.7
-"""So many cues a gene are told, of those that make it twice as likely or as unlikely."""
+CUES = 2
+"""So many cues a gene are told."""
 
 
 @dataclass(frozen=True)

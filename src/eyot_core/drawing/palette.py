@@ -92,6 +92,8 @@ def _plain_palette(looks: Mapping[str, str]) -> Palette:
     if looks["contrast"] == "low":
         ground = ground + 0.25 * (lobe - ground)
     pale = linear((236, 214, 164))
+    if looks["contrast"] == "high":
+        lobe, ground = lobe + 0.3 * (pale - lobe), 0.45 * ground
     gain = lightness**0.5 if lightness > 1 else lightness
     return Palette(
         lobe=tuned(lobe, gain),

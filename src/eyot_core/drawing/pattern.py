@@ -17,6 +17,8 @@ LENGTH = 13.0
 HEAD_END = 0.062
 LOBES = 24
 BASE = 0.74
+DARK_BACK = 0.2
+"""How far from the spine a dark back keeps its pale marks away."""
 PIN_AT = 0.27
 """How far from the spine the thin line of a pinstripe runs."""
 RAISED = {"web": 0.34, "pin": 0.32, "double": 0.32, "lateral": 0.3, "none": 0.3}
@@ -26,6 +28,7 @@ STEMS = {"attached": 1.0, "mixed": 0.5, "floating": 0.06, "absent": 0.0}
 SPOTS = {"none": 0, "one": 1, "two": 2, "many": 5}
 BANDS = {"normal": 0.12, "some": 0.4, "strong": 0.8, "zigzag": 0.6}
 WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
+LEAST_WHITE = 0.08
 SIDE_WHITE = {"none": 0.0, "low": 0.3, "mid": 0.5, "high": 0.82}
 Looks = Mapping[str, str]
 
@@ -122,6 +125,8 @@ def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
             marks = marks_of(looks, np.random.default_rng([seed, side]))
             distance[rows] = _flank_distance(wx[rows], wy[rows], looks, marks, seed + side, x)
     distance = np.minimum(distance, _back_marks(wx, wy, looks, seed))
+    if looks["dorsal_tone"] == "dark":
+        distance = np.maximum(distance, DARK_BACK - wy)
     return _ordered(distance, xx, vv, looks, seed) + pattern_shift(looks)
 
 
@@ -286,7 +291,7 @@ def white_field(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
     u = xx / LENGTH
     field = np.maximum(_white_patches(looks, seed, u, vv), _white_sides(looks, seed, xx, np.abs(vv)))
     if looks["ringer"] != "none":
-        depth = 1.1 if looks["ringer"] == "full" else 0.5
+        depth = 1.1 if looks["ringer"] == "full" else 0.2  # a part of a ring leaves the belly's edges as they are
         wobble = 0.004 * smooth_noise(vv * 6, vv * 0 + 1.5, seed + 91)
         ring = np.minimum(0.014 - np.abs(u - 0.9 + wobble), 0.03 * (np.abs(vv) - (1 - depth)))
         field = np.maximum(field, ring)
@@ -295,12 +300,13 @@ def white_field(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
 
 def _white_patches(looks: Looks, seed: int, u: Floats, v: Floats) -> Floats:
     share, layout = WHITE_SHARE[looks["white_share"]], looks["white_layout"]
-    if layout == "none" or (share == 0 and layout != "splash"):
+    if layout == "none" and share == 0:
         return np.full_like(u, -1.0)
+    share = max(share, LEAST_WHITE)  # a layout without white can't be seen, nor white that lies nowhere
     if layout == "yellow_marks":
         patches = smooth_noise(u * 16, v * 1.5, seed + 33) - 0.62
         return np.asarray(np.where(u < HEAD_END, 0.05, -0.4 * patches))
-    if share == 1:
+    if share == 1 or layout == "whole":
         return np.ones_like(u)
     if layout in ("splash", "sides"):
         limit = {"splash": 0.66}.get(layout, 0.4) - 0.5 * share
@@ -332,8 +338,8 @@ def specks_of(looks: Looks, seed: int) -> Specks:
     """Freckles and the pepper of the ground, of both flanks."""
     random = np.random.default_rng([seed, 51])
     freckles = {"none": 0, "few": 10, "many": 70}[looks["freckles"]]
-    pepper = 200 if looks["ground_speckle"] == "peppered" else 0
+    pepper = {"clean": 0, "slight": 24, "peppered": 220}[looks["ground_speckle"]]
     count = freckles + pepper
     places = np.stack([random.uniform(0.9, LENGTH - 0.3, count), random.uniform(-0.8, 0.8, count)], axis=1)
-    sizes = np.concatenate([random.uniform(0.02, 0.045, freckles), random.uniform(0.008, 0.014, pepper)])
+    sizes = np.concatenate([random.uniform(0.02, 0.045, freckles), random.uniform(0.01, 0.016, pepper)])
     return Specks(places, sizes)

@@ -54,7 +54,7 @@ def _profile() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
 def strip(looks: Looks, seed: int, stage: str = "shed", prefix: str = "s") -> str:
     """A flank strip as one SVG text of at most 12 kB; ``prefix`` keeps ids apart where several stand on a page."""
     animal = Animal(looks, seed, stage)
-    frame = Frame("flank", (0.08, 1.0), (0.0, 1.0), _tapered(0, 0, STRIP_WIDTH, STRIP_HEIGHT), 16.0, STRIP_HEIGHT)
+    frame = strip_frame()
     inside = piece(animal, Fields.of(animal, 300, 0, 26), frame, prefix) + element(
         "g",
         head_from_the_side(looks, animal.palette, animal.clouded, fine=False),
@@ -62,6 +62,11 @@ def strip(looks: Looks, seed: int, stage: str = "shed", prefix: str = "s") -> st
         transform="translate(2 16.5) scale(.64)",
     )
     return _svg(inside, STRIP_WIDTH, STRIP_HEIGHT, "drawn strip")
+
+
+def strip_frame() -> Frame:
+    """Where on a strip each place of the skin lies."""
+    return Frame("flank", (0.08, 1.0), (0.0, 1.0), _tapered(0, 0, STRIP_WIDTH, STRIP_HEIGHT), 16.0, STRIP_HEIGHT)
 
 
 def plate(looks: Looks, seed: int, stage: str = "shed", prefix: str = "p") -> str:

@@ -35,10 +35,15 @@ class MadeUp:
 
 
 def made_up(
-    catalogue: Catalogue, random: np.random.Generator, stage: str, hard: Mapping[str, float] | None = None
+    catalogue: Catalogue,
+    random: np.random.Generator,
+    stage: str,
+    hard: Mapping[str, float] | None = None,
+    company: Mapping[frozenset[str], float] | None = None,
 ) -> MadeUp:
-    """An animal whose parents can give it two to four genes that show. ``hard``: genes that come oftener, by so many times."""
-    genes = _chosen(catalogue, random, hard or {})
+    """An animal whose parents can give it two to four genes that show. ``hard``: genes that come oftener, by so many times; ``company``:
+    two genes that come oftener together."""
+    genes = _chosen(catalogue, random, hard or {}, company or {})
     dam, sire = _shared_out(catalogue, genes, random)
     pairing = pairing_of_two(catalogue, dam, sire)
     children = pairing.expected.reshape(-1)
@@ -62,20 +67,28 @@ def pairing_of_two(catalogue: Catalogue, dam: Genes, sire: Genes) -> Pairing:
     return pairing_from(Node({"dam": {"genes": dam}, "sires": [{"genes": sire}]}), catalogue)
 
 
-def _chosen(catalogue: Catalogue, random: np.random.Generator, hard: Mapping[str, float]) -> list[str]:
+def _chosen(
+    catalogue: Catalogue,
+    random: np.random.Generator,
+    hard: Mapping[str, float],
+    company: Mapping[frozenset[str], float],
+) -> list[str]:
     """Genes at loci of their own that may come together."""
     harm, names = Harm.of(catalogue), list(catalogue.genes)
     weights = np.array([hard.get(gene, 1.0) * _usual(catalogue, gene) for gene in names])
     wanted = int(random.integers(LEAST_GENES, MOST_GENES + 1))
     chosen: list[str] = []
-    for place in random.choice(len(names), size=len(names), replace=False, p=weights / weights.sum()):
-        gene = names[int(place)]
-        loci = {catalogue.genes[one].locus for one in chosen}
-        together = frozenset({*chosen, gene})
-        if catalogue.genes[gene].locus not in loci and not harm.forbids(together - harm.dams, frozenset()):
-            chosen.append(gene)
-        if len(chosen) == wanted:
-            break
+    while len(chosen) < wanted and weights.any():
+        place = int(random.choice(len(names), p=weights / weights.sum()))
+        gene, locus = names[place], catalogue.genes[names[place]].locus
+        weights[place] = 0
+        if harm.forbids(frozenset({*chosen, gene}) - harm.dams, frozenset()):
+            continue
+        chosen.append(gene)
+        weights *= [
+            company.get(frozenset({gene, other}), 1.0) if catalogue.genes[other].locus != locus else 0.0
+            for other in names
+        ]
     return chosen
 
 

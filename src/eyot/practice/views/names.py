@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.plate import AT, at_place, plate, strip
-from eyot_core.exercises.pictures import BELLY, HEAD, PHOTO, STRIP
+from eyot_core.exercises.pictures import BELLY, HEAD, PHOTO, STRIP, drawn_for
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.names import Naming
@@ -33,7 +33,7 @@ from eyot.shared.refusal import Refused, refusals_on
 
 LOOKS_ASKED, LOOK = 3, "look-"
 """How many looks may be read beside the naming, and what their fields are called."""
-SHOWN_AT = {HEAD: ("crown", "eye"), BELLY: ("belly", "vent")}
+SHOWN_AT = {HEAD: ("crown", "eye"), BELLY: ("belly", "tail")}
 
 
 @require_POST
@@ -195,7 +195,7 @@ def otherwise(request: CollectionRequest, number: int, gene: str, place: str) ->
 
 def _drawing(looks: dict[str, str], seed: int, stage: str, at: str, kind: str) -> HttpResponse:
     """A strip, or a plate or one place on it. The seed stays within what draws the same on every machine."""
-    small = seed % 2**31
+    small, looks = seed % 2**31, drawn_for(kind, looks)
     if kind == STRIP or (kind == "plate" and at == "strip"):
         drawn = strip(looks, small, stage)
     else:
