@@ -2,13 +2,12 @@
 
 Every gene by itself, and usual pairs, drawn as practice and as references draw them. What could be named is bounded by the exact
 posterior over all single genes (and the normal animal), or all pairs, from the levels that the drawing shows. A simulated keeper reads
-levels off the pixels, of those looks for which the strip has a measure; he knows how often he reads each rightly, and does without
-the others. Run with ``bin/eyot judgement naming``.
+the same looks off the pixels (:mod:`tests.strip_reading`), the product's measures among them. Run with ``bin/eyot judgement naming``.
 """
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -18,17 +17,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.drawing.skin import skin_colours
 from eyot_core.exercises.pictures import SHOWN
-from eyot_core.identify.evidence import answering
 from eyot_core.identify.looks import chances_of_looks, drawn_looks, telling_looks
-from eyot_core.photo.measures import measures_of
-from eyot_core.photo.strip import COLUMNS, ROWS, V_MOST, Strip
-from eyot_core.photo.suggest import BANDS, suggestions
 
 from tests.judgement_study import STAGE, Genotype, Tell
+from tests.strip_reading import Eye, figures
 
-DRAWN, PAIRS = 8, 200
+LEARNT, AT_ONCE = 2000, 60
+"""Strips that the keeper learns from, none of which he is asked about."""
+OTHERWISE = (0.15, 0.35)
+"""Of an animal to learn from, how many of its looks are drawn at another level than it would have: so each look is learnt by itself."""
+DRAWN, PAIRS = 4, 200
 NORMAL = "normal"
 USUAL = (
     "pastel",
@@ -43,18 +42,20 @@ USUAL = (
     "spider",
 )
 USUAL += ("black_pastel", "cinnamon", "clown", "piebald", "ghi", "spotnose", "lesser", "phantom", "vanilla", "albino")
-HARDLY = 0.2
+HARDLY, MOST_LOST = 0.2, 15
+LOOKS = SHOWN["strip"]
 Looks = Mapping[str, str]
 Floats = NDArray[np.float64]
+Animal = tuple[Looks, int]
 
 
 @dataclass(frozen=True)
 class Drawn:
-    """One drawing: what it is of, the levels of looks that it shows, and those that were read off its pixels."""
+    """One drawing: what it is of, the levels of looks that it shows, and by look how likely its pixels are at each level."""
 
     genes: str
     looks: Looks
-    read: Looks
+    read: Mapping[str, Floats]
 
 
 def genotype_of(genes: Iterable[str]) -> Genotype:
@@ -85,15 +86,6 @@ def pairs() -> tuple[str, ...]:
     return tuple(every[at] for at in sorted(random.choice(len(every), min(PAIRS, len(every)), replace=False)))
 
 
-def read_off(looks: Looks, seed: int) -> dict[str, str]:
-    """The levels that measures of the drawn skin suggest, as a strip of a photo without faults shows it."""
-    u = (np.arange(COLUMNS) + 0.5) / COLUMNS
-    light = skin_colours(looks, seed, u, np.linspace(-V_MOST, V_MOST, ROWS)).astype(np.float32)
-    none = np.zeros(light.shape[:2], dtype=bool)
-    measured = measures_of(Strip(light, ~none, none, none, True, True, 0.0, 1.0))
-    return {one.trait: one.level for one in suggestions(measured)}
-
-
 @cache
 def tables(among: tuple[str, ...]) -> dict[str, Floats]:
     """By look the chances of its levels in each of some combinations, (combinations, levels)."""
@@ -104,75 +96,109 @@ def tables(among: tuple[str, ...]) -> dict[str, Floats]:
     return {look: np.array([one[look] for one in shown]) for look in builtin_catalogue().traits}
 
 
-def held(looks: Looks, among: tuple[str, ...], true: str, right: Mapping[str, float] | None = None) -> float:
-    """How likely an animal is what it is, from levels of looks, each of some combinations as likely before. ``right``: by look how often an
-    eye reads it rightly, where it errs."""
-    logs = np.zeros(len(among))
-    for look, level in looks.items():
-        trait = builtin_catalogue().traits[look]
-        chances = tables(among)[look]
-        if right is not None:
-            chances = chances @ answering(trait, right[look])
-        logs = logs + np.log(np.maximum(chances[:, trait.level_index[level]], 1e-12))
+def held(row: Drawn, among: tuple[str, ...], *, is_read: bool) -> float:
+    """How likely an animal is what it is, each of some combinations as likely before: by the drawn levels, or by what is read."""
+    logs, traits = np.zeros(len(among)), builtin_catalogue().traits
+    for look in LOOKS:
+        likely = (
+            row.read[look] if is_read else np.eye(len(traits[look].levels))[traits[look].level_index[row.looks[look]]]
+        )
+        logs = logs + np.log(np.maximum(tables(among)[look] @ likely, 1e-12))
     weights = np.exp(logs - logs.max())
-    return float(weights[among.index(true)] / weights.sum())
+    return float(weights[among.index(row.genes)] / weights.sum())
 
 
-def drawing(work: tuple[str, int]) -> Drawn:
-    """One drawing of a combination as practice has it, by its seed; seed 0: as references do."""
+def to_learn_from(seed: int) -> Animal:
+    """An animal of up to two genes, of which some looks are drawn at levels of their own."""
+    random, catalogue = np.random.default_rng([seed, 5]), builtin_catalogue()
+    genes = [gene for gene in random.choice(singles(), size=int(random.integers(3)), replace=False) if gene != NORMAL]
+    looks, share = drawn_looks(catalogue, genotype_of(genes), STAGE, random), random.choice(OTHERWISE)
+    for look in LOOKS:
+        if random.random() < share:
+            looks[look] = str(random.choice([level.id for level in catalogue.traits[look].levels]))
+    return looks, seed
+
+
+def to_name(work: tuple[str, int]) -> Animal:
+    """An animal of a combination as practice has it, by its seed; seed 0: as references do."""
     genes, seed = work
-    random = np.random.default_rng([seed, *genes.encode()])
-    genotype = genotype_of([] if genes == NORMAL else genes.split("."))
-    looks = (
-        drawn_looks(builtin_catalogue(), genotype, STAGE, random)
-        if seed
-        else telling_looks(builtin_catalogue(), genotype, STAGE)
+    random, genotype = (
+        np.random.default_rng([seed, *genes.encode()]),
+        genotype_of([] if genes == NORMAL else genes.split(".")),
     )
-    return Drawn(genes, {look: looks[look] for look in (*SHOWN["strip"], *BANDS)}, read_off(looks, seed))
+    if seed:
+        return drawn_looks(builtin_catalogue(), genotype, STAGE, random), seed
+    return telling_looks(builtin_catalogue(), genotype, STAGE), seed
+
+
+def told_of(pool: ProcessPoolExecutor, animals: Sequence[Animal]) -> Floats:
+    """The figures of drawn strips."""
+    parts = [animals[first : first + AT_ONCE] for first in range(0, len(animals), AT_ONCE)]
+    return np.concatenate(list(pool.map(figures, parts)))
+
+
+def drawings(pool: ProcessPoolExecutor, eye: Eye, works: Sequence[tuple[str, int]]) -> list[Drawn]:
+    """Combinations drawn by their seeds, and read."""
+    animals = [to_name(work) for work in works]
+    read = eye.likelihoods(told_of(pool, animals))
+    return [
+        Drawn(genes, looks, {look: read[look][place] for look in LOOKS})
+        for place, ((genes, _), (looks, _)) in enumerate(zip(works, animals, strict=True))
+    ]
 
 
 def report_naming(pool: ProcessPoolExecutor, tell: Tell) -> None:
     """Singles and pairs, look by look and gene by gene."""
-    alone = list(pool.map(drawing, [(genes, 1 + at) for genes in singles() for at in range(DRAWN)], chunksize=8))
-    shown = list(pool.map(drawing, [(genes, 0) for genes in singles()], chunksize=8))
-    both = list(pool.map(drawing, [(genes, 3) for genes in pairs()], chunksize=8))
-    right = {look: share_right(look, [*alone, *both]) for look in BANDS}
+    learnt = [to_learn_from(seed) for seed in range(LEARNT)]
+    eye = Eye.learnt(LOOKS, [looks for looks, _ in learnt], told_of(pool, learnt))
+    shown = drawings(pool, eye, [(genes, 0) for genes in singles()])
+    alone = drawings(pool, eye, [(genes, 1 + at) for genes in singles() for at in range(DRAWN)])
+    both = drawings(pool, eye, [(genes, 3) for genes in pairs()])
     tell(f"\n## Naming drawings\n\n{len(alone)} drawings of {len(singles())} singles, {len(both)} of usual pairs.\n")
-    tell(
-        "| drawings of | by all looks drawn | by the looks that have a measure | by those, read off the pixels |\n|---|---|---|---|"
-    )
+    tell("| drawings of | by the levels that are drawn | read off the pixels |\n|---|---|---|")
     for name, rows, among in (
         ("singles, as references draw them", shown, singles()),
         ("singles, as practice does", alone, singles()),
         ("usual pairs, as practice does", both, pairs()),
     ):
-        ways = [
-            [held(row.looks, among, row.genes) for row in rows],
-            [held({look: row.looks[look] for look in BANDS}, among, row.genes) for row in rows],
-            [held(row.read, among, row.genes, right) for row in rows],
-        ]
-        tell(f"| {name} | {' | '.join(f'{np.mean(way):.1%}' for way in ways)} |")
-    tell("\n| look | read | rightly | what is misread most |\n|---|---|---|---|")
-    for look in BANDS:
+        drawn, read = (float(np.mean([held(row, among, is_read=way) for row in rows])) for way in (False, True))
+        tell(f"| {name} | {drawn:.1%} | {read:.1%} |")
+    tell("\n| look | read rightly | the commonest level | as often as each other level comes |\n|---|---|---|---|")
+    for look in sorted(LOOKS, key=lambda one: evenly_right(one, [*alone, *both])):
         rows = [*alone, *both]
-        wrong = Counter(
-            (row.looks[look], row.read[look]) for row in rows if row.read.get(look, row.looks[look]) != row.looks[look]
-        )
-        (true, level), count = wrong.most_common(1)[0]
-        seen = sum(look in row.read for row in rows) / len(rows)
-        tell(f"| {look} | {seen:.0%} | {right[look]:.0%} | {true} read as {level}, {count} times |")
-    by_gene = defaultdict[str, list[float]](list)
-    for row in alone:
-        by_gene[row.genes].append(held(row.looks, singles(), row.genes))
-    means = sorted((float(np.mean(values)), gene) for gene, values in by_gene.items())
-    hardly = ", ".join(f"{gene} {mean:.0%}" for mean, gene in means if mean <= HARDLY)
-    tell(f"\nHardly named, all looks of the strip known: {hardly}.")
+        common = max(np.unique([row.looks[look] for row in rows], return_counts=True)[1]) / len(rows)
+        tell(f"| {look} | {rightly(look, rows):.0%} | {common:.0%} | {evenly_right(look, rows):.0%} |")
+    by_gene = defaultdict[str, list[tuple[float, float]]](list)
+    for row in shown:
+        by_gene[row.genes].append((held(row, singles(), is_read=False), held(row, singles(), is_read=True)))
+    means = {gene: np.mean(values, axis=0) for gene, values in by_gene.items()}
+    lost = sorted(means, key=lambda gene: means[gene][1] - means[gene][0])[:MOST_LOST]
+    tell(
+        "\nReferences that lose most on the way: "
+        + ", ".join(f"{one} {means[one][0]:.0%} to {means[one][1]:.0%}" for one in lost)
+    )
+    hardly = sorted((mean[0], gene) for gene, mean in means.items() if mean[0] <= HARDLY)
+    tell(
+        "\nHardly named from a strip, all its levels known: "
+        + ", ".join(f"{gene} {mean:.0%}" for mean, gene in hardly)
+        + "."
+    )
 
 
-def share_right(look: str, rows: Sequence[Drawn]) -> float:
-    """How often a look is read rightly, of the times that it is read."""
-    seen = [row.read[look] == row.looks[look] for row in rows if look in row.read]
-    return float(np.mean(seen))
+def rightly(look: str, rows: Sequence[Drawn]) -> float:
+    """How often a look is read rightly, those levels taken as likely before as they come."""
+    index = builtin_catalogue().traits[look].level_index
+    among = np.bincount([index[row.looks[look]] for row in rows], minlength=len(index))
+    return float(np.mean([int(np.argmax(row.read[look] * among)) == index[row.looks[look]] for row in rows]))
+
+
+def evenly_right(look: str, rows: Sequence[Drawn]) -> float:
+    """The same, every level taken as likely, each level that comes counted alike."""
+    index = builtin_catalogue().traits[look].level_index
+    by_level = defaultdict[str, list[bool]](list)
+    for row in rows:
+        by_level[row.looks[look]].append(int(np.argmax(row.read[look])) == index[row.looks[look]])
+    return float(np.mean([np.mean(values) for values in by_level.values()]))
 
 
 if __name__ == "__main__":

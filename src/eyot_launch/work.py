@@ -158,7 +158,8 @@ def mutants(arguments: list[str]) -> int:
 
 def judgement(tables: list[str]) -> int:
     """The study of docs/judgement.md on standard output: all its tables, or those named."""
-    ensure_environment(develop=True)
+    ensure_workshop(browser=True)
+    ensure_benchmark_packages()
     environment = {**os.environ, "PYTHONPATH": os.pathsep.join([str(ROOT / "src"), str(ROOT)])}
     return subprocess.run([str(PYTHON), "-m", "tests.judgement_study", *tables], env=environment, cwd=ROOT).returncode
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.exercises.known import Known, shows
+from eyot_core.exercises.known import Known, clearly_read, shows
 from eyot_core.exercises.made_up import made_up, pairing_of_two, young_of
 from eyot_core.exercises.pictures import SHOWN, STRIP
 from eyot_core.exercises.reliability import LEAST_ANSWERS, Reading, measured, taken_for, worth_of
@@ -169,6 +169,15 @@ class Eyes(TestCase):
         self.assertEqual((second.true, second.count, second.of), ("tan", 3, 8))
         low, high = second.interval
         self.assertTrue(low < 3 / 8 < high)
+
+
+class ClearlyRead(TestCase):
+    def test_without_parents_the_drawn_levels_count_for_what_they_are(self) -> None:
+        clear = clearly_read(CATALOGUE, "shed")
+        for trait in clear.traits.values():
+            channel = answering(trait, trait.clarity["shed"] * clear.sureness["sure"])
+            self.assertGreater(channel.diagonal().min(), 0.99, trait.id)
+        self.assertLess(CATALOGUE.traits["lobe_tone"].clarity["shed"], 1, "the catalogue itself stays as it is")
 
 
 class Company(TestCase):

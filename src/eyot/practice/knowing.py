@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from functools import lru_cache
 
 from eyot_core.catalogue import Catalogue
-from eyot_core.exercises.known import Known, shows
+from eyot_core.exercises.known import Known, clearly_read, shows
 from eyot_core.exercises.made_up import pairing_of_two
 from eyot_core.exercises.pictures import SHOWN
 from eyot_core.identify.evidence import Hatchling, Observation
@@ -25,14 +26,20 @@ def shown_looks(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> dic
 
 
 def known_of(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> Known:
-    """What a picture tells of an animal whose parents are given."""
-    pairing = pairing_of_two(catalogue, animal.dam, animal.sire)
-    return Known(pairing, shown_looks(animal, picture, catalogue), animal.stage)
+    """What a picture tells of an animal whose parents are given; the last ones are kept, since a page asks for one several times."""
+    looks = tuple(shown_looks(animal, picture, catalogue).items())
+    return _known(catalogue, animal.stage, json.dumps([animal.dam, animal.sire]), looks)
+
+
+@lru_cache(maxsize=16)
+def _known(catalogue: Catalogue, stage: str, parents: str, looks: tuple[tuple[str, str], ...]) -> Known:
+    """``parents``: the genes of dam and sire, as JSON."""
+    return Known(pairing_of_two(catalogue, *json.loads(parents)), dict(looks), stage)
 
 
 def could_be_known(exercise: Exercise) -> dict[str, float]:
-    """How likely each gene shows in the animal, the picture seen. Without its parents: as a careful eye would read it, among all that
-    such an animal may have."""
+    """How likely each gene shows in the animal, the picture seen: from the levels that are drawn, without an eye's errors. Without its
+    parents: among all that such an animal may have."""
     animal, catalogue = exercise.animal, catalogue_of(exercise.collection)
     assert animal
     if exercise.is_given:
@@ -45,7 +52,7 @@ def _open_chances(
     catalogue: Catalogue, stage: str, looks: tuple[tuple[str, str], ...]
 ) -> tuple[tuple[str, float], ...]:
     seen = tuple(Observation(look, level, stage) for look, level in looks)
-    (answer,) = open_answer(catalogue, [Hatchling("animal", seen)], 1, None)["hatchlings"]
+    (answer,) = open_answer(clearly_read(catalogue, stage), [Hatchling("animal", seen)], 1, None)["hatchlings"]
     chances = []
     for row in answer["genes"]:
         copies, entry = row["copies"], catalogue.genes[row["gene"]]

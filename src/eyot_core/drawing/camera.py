@@ -229,7 +229,7 @@ def _shadow(inside: Mask, lamp: Lamp, width: int) -> Floats:
     moved = cv2.warpAffine(
         inside.astype(np.float32), np.array([[1.0, 0, aside[1]], [0, 1.0, aside[0]]]), inside.shape[::-1]
     )
-    return _blurred(moved, width * 0.007)
+    return _blurred(np.asarray(moved, dtype=np.float32), width * 0.007)
 
 
 def _blurred(picture: NDArray[np.float32], sigma: float) -> Floats:

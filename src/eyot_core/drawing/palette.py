@@ -35,6 +35,8 @@ HUE = {
 }
 LIGHTNESS = {"normal": 1.0, "darker": 0.72, "very_dark": 0.42, "lighter": 1.25, "very_light": 1.55}
 CHROMA = {"full": 1.0, "muted": 0.55, "stripped": 0.05}
+ON_THE_BELLY = 0.5
+"""How much of the body's hue the belly has: a body of another hue is told from lobes of another tone by it."""
 WHITE = (246, 243, 236)
 BELLY = {"white": (238, 232, 220), "yellow": (232, 206, 130), "dark": (150, 138, 128), "clear": (246, 244, 240)}
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
@@ -101,6 +103,6 @@ def _plain_palette(looks: Mapping[str, str]) -> Palette:
         rim=tuned(lobe + 0.65 * (pale - lobe), gain),
         ground=np.asarray(np.clip(ground * min(lightness, 1.6), 0, 0.95)),
         fill=tuned(ground + 0.5 * (lobe - ground), gain),
-        belly=_greyed(linear(BELLY[looks["belly_color"]]), chroma),
+        belly=_greyed(np.clip(linear(BELLY[looks["belly_color"]]) * hue**ON_THE_BELLY, 0, 0.95), chroma),
         white=linear(WHITE),
     )

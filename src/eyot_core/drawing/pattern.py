@@ -27,6 +27,7 @@ REDUCED = {"normal": 0.0, "busy": 0.02, "reduced": -0.035, "strong_reduced": -0.
 STEMS = {"attached": 1.0, "mixed": 0.5, "floating": 0.06, "absent": 0.0}
 SPOTS = {"none": 0, "one": 1, "two": 2, "many": 5}
 BANDS = {"normal": 0.12, "some": 0.4, "strong": 0.8, "zigzag": 0.6}
+ZIGZAG = 0.45
 WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
 LEAST_WHITE = 0.08
 SIDE_WHITE = {"none": 0.0, "low": 0.3, "mid": 0.5, "high": 0.82}
@@ -35,7 +36,8 @@ Looks = Mapping[str, str]
 
 @dataclass(frozen=True)
 class Mark:
-    """One lobe: its middle, its half-axes, and what hangs on it."""
+    """One lobe: its middle, its half-axes, and what hangs on it. ``over_back``: how far along it leans where it runs over the back; None
+    where it does not."""
 
     x: float
     y: float
@@ -43,7 +45,7 @@ class Mark:
     ry: float
     stem: bool
     joined: bool
-    over_back: bool
+    over_back: float | None
     spots: tuple[tuple[float, float, float], ...]
 
 
@@ -72,7 +74,8 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
         y = 0.38 + random.normal(0, 0.03 + wander / 5)
         stem = random.random() < STEMS[looks["lobe_attach"]]
         joined = random.random() < (0.75 if shape == "joined" else 0.08)
-        over_back = random.random() < BANDS[looks["banding"]]
+        over_back = ZIGZAG if looks["banding"] == "zigzag" else 0.05
+        over_back = over_back if random.random() < BANDS[looks["banding"]] else None
         marks.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, _spots(looks["lobe_spots"], rx, ry, random)))
     return marks
 
@@ -175,7 +178,7 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
 
 def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
     """Where the pale field of the flank begins, from the belly upwards: with flames, or with the edge of a dark back."""
-    flames = {"none": 0.0, "some": 0.13, "strong": 0.24}[looks["flank_flames"]]
+    flames = {"none": 0.0, "some": 0.16, "strong": 0.3}[looks["flank_flames"]]
     spikes = np.clip(smooth_noise(x * 3.1, x * 0 + 3.7, seed + 5), 0, 1) ** 1.5
     if lobed:
         return np.asarray((BASE if looks["lobe_attach"] != "floating" else BASE + 0.04) - flames * spikes)
@@ -192,8 +195,8 @@ def _lobe(px: Floats, py: Floats, mark: Mark, following: Mark | None) -> Floats:
     own = (np.hypot((px - mark.x) / mark.rx, (py - mark.y) / mark.ry) - 1) * min(mark.rx, mark.ry)
     if mark.stem:
         own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x, 0.85), 0.085), 0.07)
-    if mark.over_back:
-        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x + 0.05, -0.2), 0.1), 0.07)
+    if mark.over_back is not None:
+        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x + mark.over_back, -0.2), 0.1), 0.07)
     if mark.joined and following:
         own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (following.x, following.y), 0.1), 0.07)
     return np.asarray(own)

@@ -1,4 +1,4 @@
-"""One piece of an animal's skin as SVG: ground, blush, pale marks, lines, belly, white, specks, scales and shading.
+"""One piece of an animal's skin as SVG: ground, blush, pale marks, lines, belly, specks, white, scales and shading.
 
 A piece is a part of the animal's fields in a frame, which says where on the page its points come to lie.
 """
@@ -100,7 +100,7 @@ class Frame:
 
 
 def piece(animal: Animal, fields: Fields, frame: Frame, prefix: str) -> str:
-    """One piece of skin: ground, fill, pale marks with rims, lines, belly, white, specks, scales and shading."""
+    """One piece of skin: ground, fill, pale marks with rims, lines, belly, specks, white, scales and shading."""
     looks, palette, name = animal.looks, animal.palette, f"{prefix}-{frame.name}"
     part = fields.within(frame.u, frame.v)
     outline, box = _outline(frame), _box(frame)
@@ -110,8 +110,8 @@ def piece(animal: Animal, fields: Fields, frame: Frame, prefix: str) -> str:
         _pale(part, frame, looks, palette, name),
         _lines(animal, frame, palette),
         _belly(animal, frame, part),
-        _white(animal, frame, part),
         _freckles(animal, frame, palette),
+        _white(animal, frame, part),
         box(f"url(#{name}-scales)") + box(f"url(#{name}-shade)"),
     ]
     defs = (
