@@ -175,7 +175,7 @@ class ClearlyRead(TestCase):
     def test_without_parents_the_drawn_levels_count_for_what_they_are(self) -> None:
         clear = clearly_read(CATALOGUE, "shed")
         for trait in clear.traits.values():
-            channel = answering(trait, trait.clarity["shed"] * clear.sureness["sure"])
+            channel = answering(trait, trait.clarity["shed"] * trait.sureness["sure"])
             self.assertGreater(channel.diagonal().min(), 0.99, trait.id)
         self.assertLess(CATALOGUE.traits["lobe_tone"].clarity["shed"], 1, "the catalogue itself stays as it is")
 

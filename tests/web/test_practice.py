@@ -141,9 +141,11 @@ class NameIt(PracticeCase):
         exercise.refresh_from_db()
         self.assertAlmostEqual(hard.stages[exercise.animal.stage], 1 + (exercise.lost or 0), places=6)
         self.assertEqual((hard.poses, hard.lights), ({}, {}), "a strip has neither")
-        there = [row["gene"] for row in exercise.answer["scores"] if row["is_there"] and row["gene"] != gene]
-        for other in there:
-            self.assertAlmostEqual(hard.company[frozenset({gene, other})], 1 + making.HARDER * lost, places=1)
+        by_gene = {row["gene"]: row for row in exercise.answer["scores"]}
+        for pair, oftener in hard.company.items():
+            one, other = (by_gene[name] for name in pair)
+            losses = [(row["said"] - row["could"]) ** 2 for row, by in ((one, other), (other, one)) if by["is_there"]]
+            self.assertAlmostEqual(oftener, 1 + making.HARDER * sum(losses) / len(losses), places=6)
 
     def test_a_photos_pose_and_light_are_counted_and_come_oftener(self) -> None:
         for pose in making.POSES:
