@@ -74,8 +74,8 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
         y = 0.38 + random.normal(0, 0.03 + wander / 5)
         stem = random.random() < STEMS[looks["lobe_attach"]]
         joined = random.random() < (0.75 if shape == "joined" else 0.08)
-        over_back = ZIGZAG if looks["banding"] == "zigzag" else 0.05
-        over_back = over_back if random.random() < BANDS[looks["banding"]] else None
+        leans = ZIGZAG if looks["banding"] == "zigzag" else 0.05
+        over_back = leans if random.random() < BANDS[looks["banding"]] else None
         marks.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, _spots(looks["lobe_spots"], rx, ry, random)))
     return marks
 
