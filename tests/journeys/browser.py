@@ -23,6 +23,8 @@ from tests.jobs import forget_jobs, stored_in, working
 
 PATIENCE_MS = 60_000
 """How long a browser is waited for: a busy machine fails no test."""
+WITHOUT_HURRY = "AbortSignal.timeout = () => new AbortController().signal"
+"""What the pages give up after a while is waited for in tests."""
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 
 
@@ -116,6 +118,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         self.addCleanup(found.close)
         found.on("weberror", lambda error: self.fail(f"a script failed: {error.error}"))
         found.set_default_timeout(PATIENCE_MS)
+        found.add_init_script(WITHOUT_HURRY)
         return found
 
     def member(self, name: str = "keeper", **how: Any) -> Page:

@@ -127,7 +127,7 @@ class Cutting(Journey):
         expect(page.locator("[data-kept]")).to_contain_text("kept on this phone")
         self.assertEqual(set(self.states()), {(1, "open"), (2, "open"), *((number, "shut") for number in range(3, 8))})
         page.context.set_offline(False)
-        expect(page.locator("[data-kept]")).to_have_text("everything is sent", timeout=20_000)
+        expect(page.locator("[data-kept]")).to_have_text("everything is sent")
         for number in (6, 7):
             self.cut(page, number)
         expect(page.locator("[data-kept]")).to_have_text("everything is sent")
@@ -187,7 +187,7 @@ class TwoPeople(Journey):
         row.get_by_label("Egg 7 stands as").select_option("slug")
         row.get_by_role("button").click()
         expect(helper.locator(".changes")).to_contain_text("egg 7: slug")
-        expect(keeper.locator(".box-drawing")).not_to_contain_text("shut, sound", timeout=30_000)
+        expect(keeper.locator(".box-drawing")).not_to_contain_text("shut, sound")
 
     def test_a_page_that_is_open_shows_within_seconds_what_another_did(self) -> None:
         """The cutting page, the bench and the record; a form that is being filled in is not taken away."""
