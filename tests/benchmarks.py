@@ -43,7 +43,7 @@ from eyot.reference.views import drawings
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, FLAGS, PROGRAM
 from tests.core.photographs import case
-from tests.jobs import do_jobs, forget_jobs, stored_in, working
+from tests.jobs import do_jobs, forget_jobs, start_worker, stored_in
 from tests.journeys.test_start import Started
 from tests.web.large import fill
 from tests.web.season_data import SeasonCase
@@ -264,8 +264,10 @@ class Photos(TransactionTestCase):
         self.assertEqual(len(photos), self.count)
         for photo in photos:
             draw_line(photo, taken.line.tolist())
-        with working(self.folder):
-            made = timed(lambda: self.until(lambda: not any(photo.is_waiting for photo in Photo.objects.all())))
+        worker = start_worker(self.folder)
+        self.addCleanup(worker.wait)
+        self.addCleanup(worker.terminate)
+        made = timed(lambda: self.until(lambda: not any(photo.is_waiting for photo in Photo.objects.all())))
         photo = Photo.objects.all()[0]
         points = " ".join(f"{x:.1f},{y:.1f}" for x, y in taken.line)
         quick = [

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import os
+import signal
 import subprocess
 import sys
+import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import Any
+from importlib import import_module
+from typing import Any, NoReturn
 from urllib.parse import urlsplit, urlunsplit
 
 from django.conf import settings
-from django.db import connection
+from django.core.management import call_command
+from django.db import connection, connections
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -33,6 +37,8 @@ def _settle(collection: int) -> None:
     inbox_filing.settle(collection, timezone.now())
 
 
+LATE = ("scipy.interpolate", "scipy.optimize", "scipy.signal")
+"""What the first strip of a process imports."""
 DOING = {
     inbox_tasks.LOOK: inbox_tasks.look_and_settle,
     inbox_tasks.SETTLE: _settle,
@@ -77,11 +83,25 @@ def start_worker(folder: str, *more: str) -> subprocess.Popen[bytes]:
 
 
 @contextmanager
-def working(folder: str) -> Iterator[None]:
-    """A worker for as long as the block runs."""
-    worker = start_worker(folder)
+def working() -> Iterator[None]:
+    """A worker for as long as the block runs, on this process's settings and database: a copy of this process, in which everything is
+    imported already. Begin it before there are threads."""
+    for name in LATE:
+        import_module(name)
+    connections.close_all()
+    worker = os.fork() or _work()
     try:
         yield
     finally:
-        worker.terminate()
-        worker.wait(timeout=20)
+        os.kill(worker, signal.SIGTERM)
+        os.waitpid(worker, 0)
+
+
+def _work() -> NoReturn:
+    """The command that workers are started by, in a process that ends with it and tidies up nothing of the tests."""
+    try:
+        call_command("work")
+    except BaseException:
+        traceback.print_exc()
+    finally:
+        os._exit(0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
+from io import BytesIO
 from operator import itemgetter
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,7 @@ from uuid import uuid4
 import pypdfium2
 from django.contrib.auth import get_user_model
 from django.utils import timezone
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from eyot.bench.actions import Answer, record_look
@@ -41,7 +43,10 @@ DESK_VIEWS = {
     "line-up": "/clutches/W-02/line-up/?draw=fire.enchi",
     "hets": "/hets/",
     "side-by-side": "/clutches/W-02/2/side-by-side/?stage=shed&place=belly_edge",
+    "series": "/clutches/W-02/2/series/",
 }
+GAP, AROUND = 24, (226, 222, 214)
+"""Between the phones of one picture, in pixels; what lies there, RGB."""
 
 
 class Shots(Journey):
@@ -77,15 +82,28 @@ class Shots(Journey):
         self.plan(desk)
         self.practise(desk)
         self.print(desk)
-        outside = self.context(**PHONE, color_scheme="light").new_page()
-        outside.goto(f"{self.live_server_url}/offer/{BuyersPage.objects.get().token}/")
-        self.shoot(outside, "buyers-phone")
+        self.shoot_phones()
+
+    def shoot_phones(self) -> None:
+        """What is used in the hand, in one picture: cutting and bench by lamp, the list as buyers see it."""
         phone = self.member(**PHONE, color_scheme="dark")
+        self.visit(phone, "/clutches/W-04/cutting/#egg-3")
+        phone.wait_for_load_state("networkidle")
+        seen = [phone.screenshot()]
         self.visit(phone, "/clutches/W-04/3/")
         phone.get_by_role("button", name="All looks").tap()
-        self.shoot(phone, "bench-phone")
-        self.visit(phone, "/clutches/W-04/cutting/#egg-3")
-        self.shoot(phone, "cutting-phone")
+        phone.wait_for_load_state("networkidle")
+        seen.append(phone.screenshot())
+        outside = self.context(**PHONE, color_scheme="light").new_page()
+        outside.goto(f"{self.live_server_url}/offer/{BuyersPage.objects.get().token}/")
+        outside.wait_for_load_state("networkidle")
+        seen.append(outside.screenshot())
+        pictures = [Image.open(BytesIO(one)) for one in seen]
+        width = sum(one.width + GAP for one in pictures) + GAP
+        whole = Image.new("RGB", (width, max(one.height for one in pictures) + 2 * GAP), AROUND)
+        for number, one in enumerate(pictures):
+            whole.paste(one, (GAP + sum(before.width + GAP for before in pictures[:number]), GAP))
+        whole.save(FOLDER / "phones.png")
 
     def plan(self, desk: Page) -> None:
         """Plans beside one another, and a project in its second season."""
@@ -115,7 +133,9 @@ class Shots(Journey):
             self.shoot(desk, "look-alikes")
 
     def print(self, desk: Page) -> None:
-        """A paper, as it comes from the printer."""
+        """Cards and a paper, as they come from the printer."""
+        sheet = desk.request.get(f"{self.live_server_url}/clutches/W-02/cards.pdf").body()
+        pypdfium2.PdfDocument(sheet)[0].render(scale=1.5).to_pil().save(FOLDER / "cards.png")
         self.visit(desk, "/clutches/V-05/1/home/")
         with desk.expect_download() as paper:
             desk.get_by_role("button", name="As PDF").click()

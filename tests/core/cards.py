@@ -20,6 +20,8 @@ Floats = NDArray[np.float64]
 DOTS = 10
 """Pixels of a millimetre in the printed card."""
 MARGIN, GAP = 10.0, 3.0
+LINEAR = ((np.arange(256) / 255.0) ** 2.2).astype(np.float32)
+"""Light of each value of a picture."""
 FOCAL = 1.3
 """Of the camera, in longer sides of the picture."""
 
@@ -79,13 +81,14 @@ def homography(laid: Laid) -> Floats:
 def photographed_cards(*all_laid: Laid, seed: int = 0, onto: Pixels | None = None) -> Pixels:
     """A photo of some cards on even ground, or laid into a photo, sRGB; picture and light are those of the first."""
     first, random = all_laid[0], np.random.default_rng(seed)
-    light = np.ones((first.height, first.width, 3)) * np.array(first.ground)
+    light = np.ones((first.height, first.width, 3), dtype=np.float32) * np.array(first.ground, dtype=np.float32)
     if onto is not None:
-        light = (onto / 255.0) ** 2.2
+        light = LINEAR[onto]
     for laid in all_laid:
-        card = ((printed(laid.number, grey=bool(laid.grey)) / 255.0) ** 2.2 * 0.85)[..., None] * np.ones(3)
+        card = LINEAR[printed(laid.number, grey=bool(laid.grey))] * np.float32(0.85)
         left, top, right, bottom = (round(value * DOTS) for value in WINDOW)
         if laid.grey:
+            card = np.dstack([card] * 3)
             card[top:bottom, left:right] = laid.grey
         elif laid.within is not None:
             card[top + 3 : bottom - 2, left + 3 : right - 2] = laid.within
@@ -94,12 +97,13 @@ def photographed_cards(*all_laid: Laid, seed: int = 0, onto: Pixels | None = Non
         shrink = max(1.0, DOTS * laid.mm_per_pixel)
         smooth = cv2.GaussianBlur(card, (0, 0), 0.45 * shrink)
         over = cv2.warpPerspective(smooth, scaled, size, flags=cv2.INTER_LINEAR)
-        covers = cv2.warpPerspective(np.ones(card.shape[:2]), scaled, size, flags=cv2.INTER_LINEAR)
-        light = light * (1 - covers[..., None]) + over
+        covers = cv2.warpPerspective(np.ones(card.shape[:2], dtype=np.float32), scaled, size, flags=cv2.INTER_LINEAR)
+        light = light * (1 - covers[..., None]) + np.atleast_3d(over)
     across = np.linspace(0, 1, first.width)[None, :, None]
-    light = light * np.array(first.cast) * (1 - first.shade * (across > first.middle[0]))
-    shown = np.clip(light, 0, 1) ** (1 / 2.2) * 255
-    shown = cv2.GaussianBlur(shown, (0, 0), first.blur) + random.normal(0, first.noise, shown.shape)
+    light = light * (np.array(first.cast) * (1 - first.shade * (across > first.middle[0]))).astype(np.float32)
+    shown = np.clip(light, 0, 1) ** np.float32(1 / 2.2) * np.float32(255)
+    shown = cv2.GaussianBlur(shown, (0, 0), first.blur)
+    shown += np.float32(first.noise) * random.standard_normal(shown.shape, dtype=np.float32)
     _, coded = cv2.imencode(".jpg", np.clip(shown, 0, 255).astype(np.uint8)[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])
     return np.ascontiguousarray(cv2.imdecode(coded, cv2.IMREAD_COLOR)[..., ::-1])
 

@@ -91,9 +91,9 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         cls.enterClassContext(
             override_settings(STORAGES=stored_in(folder.name), ARRIVING_ROOT=f"{folder.name}/arriving")
         )
-        super().setUpClass()
         if cls.with_worker:
-            cls.enterClassContext(working(folder.name))
+            cls.enterClassContext(working())
+        super().setUpClass()
         playwright = cls.enterClassContext(sync_playwright())
         cls.chromium = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
         cls.addClassCleanup(cls.chromium.close)

@@ -33,6 +33,10 @@ def animal() -> Taken:
     return case(3, width=640).taken
 
 
+CARDS_MM = 0.5
+"""Millimetres of a pixel where a card lies beside an animal."""
+
+
 class Lines(SeasonCase):
     def setUp(self) -> None:
         super().setUp()
@@ -157,7 +161,12 @@ class Cards(Lines):
     def with_card(self, number: str = "26-W02-2", stage: str = "shed", **laid: Any) -> Photo:
         taken = animal().pixels
         card = Laid(
-            number=number, middle=(0.14, 0.25), mm_per_pixel=0.55, width=taken.shape[1], height=taken.shape[0], **laid
+            number=number,
+            middle=(0.14, 0.25),
+            mm_per_pixel=CARDS_MM,
+            width=taken.shape[1],
+            height=taken.shape[0],
+            **laid,
         )
         return self.made(self.added(photographed_cards(card, onto=taken), stage))
 
@@ -167,7 +176,7 @@ class Cards(Lines):
         self.assertTrue(photo.is_unchecked)
         self.assertEqual((photo.sizes_done, photo.sizes_wanted), (2, 2), "shown in its light")
         line = animal()
-        true = float(np.hypot(*np.diff(line.line, axis=0).T).sum()) / (line.end - line.start) * 0.055
+        true = float(np.hypot(*np.diff(line.line, axis=0).T).sum()) / (line.end - line.start) * CARDS_MM / 10
         self.assertLess(abs(photo.size["length"] / true - 1), 0.05)
         self.assertLess(abs(photo.size["length"] - true), 3 * photo.size["length_sd"])
         page = self.client.get(f"/photos/{photo.pk}/")
@@ -182,7 +191,7 @@ class Cards(Lines):
 
     def test_a_light_that_was_marked_stands(self) -> None:
         taken = animal().pixels
-        card = Laid(middle=(0.14, 0.25), mm_per_pixel=0.55, width=taken.shape[1], height=taken.shape[0])
+        card = Laid(middle=(0.14, 0.25), mm_per_pixel=CARDS_MM, width=taken.shape[1], height=taken.shape[0])
         photo = self.added(photographed_cards(card, onto=taken))
         Photo.objects.filter(pk=photo.pk).update(
             light="white paper", light_data={"card": "white paper", "gains": [1, 1, 1]}

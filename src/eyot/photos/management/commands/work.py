@@ -19,6 +19,7 @@ from eyot.photos.tasks import STALLED_SECONDS, order_forgotten, rescue_stalled
 class Command(BaseCommand):
     """A worker. As many as are wanted may run, on any machine that reaches the database and the store of photos."""
 
+    requires_system_checks = []  # "bin/eyot check" runs them; they would import every page, of which a worker needs none
     help = "Makes sizes, strips and measures of photos as they are ordered. Needs EYOT_DATABASE and EYOT_PHOTOS."
 
     def add_arguments(self, parser: CommandParser) -> None:
