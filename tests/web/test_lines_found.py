@@ -271,8 +271,13 @@ class Cards(Lines):
         self.assertContains(page, f"throws back {100 * shares[0]:.0f} % of red light")
         photo = self.made(photo)
         self.assertEqual((photo.light, photo.sizes_done), ("printed grey", 2))
-        self.assertEqual(self.with_card(grey=grey).light, "printed grey")
-        self.assertEqual(self.with_card(grey=(0.17, 0.2, 0.24)).light, "", "another printer's")
+        again, other = self.with_card(grey=grey), self.with_card(grey=(0.17, 0.2, 0.24))
+        self.assertEqual((again.light, bool(again.size)), ("printed grey", True))
+        self.assertEqual(
+            (other.light, other.size), ("", {}), "another printer's, or a screen, where it may have any size"
+        )
+        self.assertContains(self.client.get(f"/photos/{other.pk}/"), "Neither light nor size is taken from it")
+        self.assertNotContains(self.client.get(f"/photos/{again.pk}/"), "Neither light nor size is taken from it")
 
     def test_a_photo_that_does_not_tell_the_grey_changes_nothing(self) -> None:
         blue = photographed_cards(Laid(grey=(0.2, 0.2, 0.2), ground=(0.3, 0.4, 0.6), width=800, height=600))

@@ -174,6 +174,11 @@ class Photo(models.Model):
         return any("printed_grey" in card for card in self.cards)
 
     @property
+    def is_of_another_print(self) -> bool:
+        """Does a card in it carry a grey that is not the one that was set: another printer's, or shown on a screen?"""
+        return any("other_print" in card for card in self.cards)
+
+    @property
     def size_words(self) -> str:
         """Length and girth in words; empty where no card tells them."""
         return ", ".join(f"{name} {words}" for name in ("length", "girth") if (words := self.size_word(name)))

@@ -109,11 +109,13 @@ def seen_in(pixels: files.Pixels, known: PrintedGrey | None, *, line_too: bool) 
     from eyot_core.photo.sight import Sight
 
     seen = find_cards(pixels)
-    cards = card_document(seen)["cards"]
+    light, others = _light_by_card(pixels, seen.cards, known)
+    told = enumerate(card_document(seen)["cards"])
+    cards = [card | ({"other_print": True} if place in others else {}) for place, card in told]
     sight = Sight.of(pixels, [card.box for card in seen.cards])
     found = find_animal(sight)
     faults = [asdict(fault) for fault in faults_of(sight, seen.cards, found)]
-    looked = Looked(cards, seen.unread, light=_light_by_card(pixels, seen.cards, known), faults=faults)
+    looked = Looked(cards, seen.unread, light=light, faults=faults)
     return Seen(_with_line(looked, found, pixels) if line_too else looked, found, sight)
 
 
@@ -167,20 +169,26 @@ def _keep_light(row: QuerySet[Photo], light: dict[str, Any]) -> bool:
     return bool(row.filter(light="").update(**found, sizes_wanted=F("sizes_wanted") + 1))
 
 
-def _light_by_card(pixels: files.Pixels, cards: Sequence[Card], known: PrintedGrey | None) -> dict[str, Any]:
-    """The light by the first card that tells one, as a photo keeps it; empty where there is none."""
-    from eyot_core.photo.printed_grey import light_by_print
+def _light_by_card(
+    pixels: files.Pixels, cards: Sequence[Card], known: PrintedGrey | None
+) -> tuple[dict[str, Any], set[int]]:
+    """The light by the first card that tells one, as a photo keeps it, empty where there is none; and the places of the cards before it
+    whose grey is not the collection's print."""
+    from eyot_core.photo.printed_grey import OTHER, light_by_print
 
-    for card in cards:
+    others = set()
+    for place, card in enumerate(cards):
         light: Light | NoLight = NoLight("nothing lies in its window")
         if card.kind == "printed":
             light = light_by_print(pixels, card, known)
+            if light == NoLight(OTHER):
+                others.add(place)
         elif card.kind and card.window and not card.uncut:
             name = REFERENCES[card.kind]
             light = light_in(pixels, card.window, name, CARDS[name])
         if isinstance(light, Light):
-            return light_document(light)
-    return {}
+            return light_document(light), others
+    return {}, others
 
 
 def printed_grey_seen(pixels: files.Pixels) -> PrintedGrey | NoLight:
@@ -267,7 +275,7 @@ def _strip(photo: Photo, pixels: files.Pixels) -> _Made | str:
 
 def _size(photo: Photo, outline: Outline) -> dict[str, Any]:
     """Length and girth by the card in the photo; empty where there is none, or where it may be shown on a screen in any size."""
-    card = next((card for card in photo.cards if not card.get("uncut")), None)
+    card = next((card for card in photo.cards if not card.get("uncut") and not card.get("other_print")), None)
     size = size_of(outline, card["mm_per_pixel"], card["slant"]) if card else None
     return asdict(size) if size else {}
 

@@ -23,16 +23,17 @@ def hashed(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
 
 def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:
     """Value noise from −1 to 1 with a period of one unit in x and y."""
-    x0, y0 = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    x0, y0 = np.floor(x), np.floor(y)
     fx, fy = x - x0, y - y0
     fx, fy = fx * fx * (3 - 2 * fx), fy * fy * (3 - 2 * fy)
     left, low = int(x0.min()), int(y0.min())
     wide, high = int(x0.max()) - left + 2, int(y0.max()) - low + 2
     lattice = hashed(*np.meshgrid(np.arange(left, left + wide), np.arange(low, low + high)), seed).ravel()
-    at = (y0 - low) * wide + (x0 - left)
-    first, second = lattice[at], lattice[at + wide]
-    top = first + (lattice[at + 1] - first) * fx
-    bottom = second + (lattice[at + wide + 1] - second) * fx
+    to_next = np.diff(lattice, append=0.0)
+    above = ((y0 - low) * wide + (x0 - left)).astype(np.intp)
+    below = above + wide
+    top = lattice.take(above) + to_next.take(above) * fx
+    bottom = lattice.take(below) + to_next.take(below) * fx
     return np.asarray(2 * (top + (bottom - top) * fy) - 1)
 
 

@@ -179,9 +179,11 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
 def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
     """Where the pale field of the flank begins, from the belly upwards: with flames, or with the edge of a dark back."""
     flames = {"none": 0.0, "some": 0.16, "strong": 0.3}[looks["flank_flames"]]
-    spikes = np.clip(smooth_noise(x * 3.1, x * 0 + 3.7, seed + 5), 0, 1) ** 1.5
     if lobed:
-        return np.asarray((BASE if looks["lobe_attach"] != "floating" else BASE + 0.04) - flames * spikes)
+        begins = BASE if looks["lobe_attach"] != "floating" else BASE + 0.04
+        if not flames:
+            return np.full_like(x, begins)
+        return np.asarray(begins - flames * np.clip(smooth_noise(x * 3.1, x * 0 + 3.7, seed + 5), 0, 1) ** 1.5)
     kind = looks["flank_lines"]
     narrow = {"narrow": 0.7, "wide": 1.3}.get(looks["dorsal_width"], 1.0)
     waves = smooth_noise(x * 1.6, x * 0 + 3.3, seed + 6) + 0.5 * smooth_noise(x * 4.1, x * 0 + 8.3, seed + 7)
