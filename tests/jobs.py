@@ -99,9 +99,11 @@ def working() -> Iterator[None]:
 
 def _work() -> NoReturn:
     """The command that workers are started by, in a process that ends with it and tidies up nothing of the tests."""
+    is_well = False
     try:
         call_command("work")
-    except BaseException:
-        traceback.print_exc()
+        is_well = True
     finally:
-        os._exit(0)
+        if not is_well:
+            traceback.print_exc()
+        os._exit(not is_well)
