@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.exercises.pictures import SHOWN
+from eyot_core.exercises.pictures import SHOWN, STRIP, shown_in
 from eyot_core.identify.looks import chances_of_looks, drawn_looks, telling_looks
 
 from tests.judgement_study import STAGE, Genotype, Tell
@@ -43,7 +43,7 @@ USUAL = (
 )
 USUAL += ("black_pastel", "cinnamon", "clown", "piebald", "ghi", "spotnose", "lesser", "phantom", "vanilla", "albino")
 HARDLY, MOST_LOST = 0.2, 15
-LOOKS = SHOWN["strip"]
+LOOKS = SHOWN[STRIP]
 Looks = Mapping[str, str]
 Floats = NDArray[np.float64]
 Animal = tuple[Looks, int]
@@ -99,7 +99,7 @@ def tables(among: tuple[str, ...]) -> dict[str, Floats]:
 def held(row: Drawn, among: tuple[str, ...], *, is_read: bool) -> float:
     """How likely an animal is what it is, each of some combinations as likely before: by the drawn levels, or by what is read."""
     logs, traits = np.zeros(len(among)), builtin_catalogue().traits
-    for look in LOOKS:
+    for look in shown_in(STRIP, row.looks):
         likely = (
             row.read[look] if is_read else np.eye(len(traits[look].levels))[traits[look].level_index[row.looks[look]]]
         )
@@ -165,7 +165,7 @@ def report_naming(pool: ProcessPoolExecutor, tell: Tell) -> None:
         tell(f"| {name} | {drawn:.1%} | {read:.1%} |")
     tell("\n| look | read rightly | the commonest level | as often as each other level comes |\n|---|---|---|---|")
     for look in sorted(LOOKS, key=lambda one: evenly_right(one, [*alone, *both])):
-        rows = [*alone, *both]
+        rows = showing(look, [*alone, *both])
         common = max(np.unique([row.looks[look] for row in rows], return_counts=True)[1]) / len(rows)
         tell(f"| {look} | {rightly(look, rows):.0%} | {common:.0%} | {evenly_right(look, rows):.0%} |")
     by_gene = defaultdict[str, list[tuple[float, float]]](list)
@@ -185,9 +185,14 @@ def report_naming(pool: ProcessPoolExecutor, tell: Tell) -> None:
     )
 
 
+def showing(look: str, rows: Sequence[Drawn]) -> list[Drawn]:
+    """The drawings in which a look shows."""
+    return [row for row in rows if look in shown_in(STRIP, row.looks)]
+
+
 def rightly(look: str, rows: Sequence[Drawn]) -> float:
-    """How often a look is read rightly, those levels taken as likely before as they come."""
-    index = builtin_catalogue().traits[look].level_index
+    """How often a look is read rightly where it shows, those levels taken as likely before as they come."""
+    index, rows = builtin_catalogue().traits[look].level_index, showing(look, rows)
     among = np.bincount([index[row.looks[look]] for row in rows], minlength=len(index))
     return float(np.mean([int(np.argmax(row.read[look] * among)) == index[row.looks[look]] for row in rows]))
 
@@ -196,7 +201,7 @@ def evenly_right(look: str, rows: Sequence[Drawn]) -> float:
     """The same, every level taken as likely, each level that comes counted alike."""
     index = builtin_catalogue().traits[look].level_index
     by_level = defaultdict[str, list[bool]](list)
-    for row in rows:
+    for row in showing(look, rows):
         by_level[row.looks[look]].append(int(np.argmax(row.read[look])) == index[row.looks[look]])
     return float(np.mean([np.mean(values) for values in by_level.values()]))
 

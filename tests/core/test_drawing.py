@@ -7,6 +7,7 @@ from itertools import chain, combinations
 from unittest import TestCase
 from xml.etree import ElementTree
 
+import cv2
 import numpy as np
 
 from eyot_core.catalogue import builtin_catalogue
@@ -15,10 +16,10 @@ from eyot_core.drawing import plate
 from eyot_core.drawing.body_map import HEIGHT, WIDTH, area_of, areas
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
-from eyot_core.drawing.pattern import specks_of
+from eyot_core.drawing.pattern import LENGTH, dark_distance, specks_of
 from eyot_core.drawing.skin import skin_colours, strip_colours
 from eyot_core.drawing.svg import flattened
-from eyot_core.exercises.pictures import SHOWN, drawn_for
+from eyot_core.exercises.pictures import HIDDEN_BY, PHOTO, SHOWN, drawn_for, shown_in
 from eyot_core.identify.looks import likeliest_looks, telling_looks
 
 Floats = np.typing.NDArray[np.float64]
@@ -73,6 +74,10 @@ class Glyphs(TestCase):
             glyph("head_hue", "green")
 
 
+LOBED = np.linspace(0.1, 0.9, 1200) * LENGTH, np.linspace(0.1, 0.7, 90)
+"""A flank finely enough for the spots in its lobes: x and v."""
+
+
 class Shown(TestCase):
     """What an eye is asked about must be there to be seen."""
 
@@ -102,6 +107,30 @@ class Shown(TestCase):
         self.assertEqual(drawn_for("strip", pied), pied)
         white = {**pied, "white_share": "all"}
         self.assertEqual(drawn_for("head", white), white)
+
+    def test_of_a_look_that_others_hide_nothing_is_drawn_and_nobody_is_asked(self) -> None:
+        normal = likeliest_looks(builtin_catalogue(), {}, "shed")
+        white = {"white_share": "all", "white_layout": "saddles"}
+        for levels in [*(levels for levels, _ in HIDDEN_BY), white]:
+            animal = {**normal, **levels}
+            hidden = [look for look in SHOWN[PHOTO] if look not in shown_in(PHOTO, animal)]
+            self.assertTrue(hidden, levels)
+            for look in hidden:
+                drawn = {
+                    self.drawn(PHOTO, {**animal, look: level}) for level in builtin_catalogue().traits[look].level_index
+                }
+                self.assertEqual(len(drawn), 1, f"{look} is seen with {levels}")
+        self.assertEqual(shown_in(PHOTO, normal), SHOWN[PHOTO])
+
+    def test_spots_in_lobes_stay_where_the_pattern_gives_way(self) -> None:
+        normal = likeliest_looks(builtin_catalogue(), {}, "shed")
+        for amount in ("reduced", "strong_reduced"):
+            spotted, plain = (
+                dark_distance({**normal, "pattern_amount": amount, "lobe_spots": spots}, 3, *LOBED)
+                for spots in ("one", "none")
+            )
+            own = cv2.connectedComponents(((spotted > 0) & (plain < 0)).astype(np.uint8))[0] - 1
+            self.assertGreater(own, 12, amount)
 
     def test_combinations_that_keepers_take_for_one_another_are_drawn_apart(self) -> None:
         places = np.linspace(0.1, 0.95, 300), np.linspace(-0.36, 0.36, 45)

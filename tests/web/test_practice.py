@@ -13,7 +13,7 @@ from eyot_core.exercises.made_up import MadeUp
 from eyot_core.exercises.reliability import LEAST_ANSWERS
 from eyot_core.exercises.scores import SAID
 from eyot_core.identify.evidence import Observation, reliability
-from eyot_core.identify.looks import telling_looks
+from eyot_core.identify.looks import likeliest_looks, telling_looks
 
 from eyot.bench.actions import make_call
 from eyot.bench.models import Proof
@@ -24,7 +24,7 @@ from eyot.photos.models import Photo
 from eyot.practice import answering, evenings, making
 from eyot.practice.answering import genotype_of_side
 from eyot.practice.eye import own_eye, take_over
-from eyot.practice.knowing import could_be_known, known_of, true_genes
+from eyot.practice.knowing import could_be_known, known_of, shown_looks, true_genes
 from eyot.practice.making import hardships, new_animal
 from eyot.practice.models import Drill, Evening, EveningEgg, Exercise, MadeUpAnimal, MadeUpPhoto, Race
 from eyot.practice.pairs import due, mixed_up, next_pair, noted_pairs
@@ -219,6 +219,21 @@ class Looks(PracticeCase):
         self.client.post(f"/practice/{exercise.pk}/read/", {"level": level, "confidence": "sure"})
         exercise.refresh_from_db()
         return exercise
+
+    def test_what_another_look_hides_is_neither_asked_nor_counted(self) -> None:
+        animal, catalogue = self.begun("look", picture="drawing").animal, catalogue_of(self.collection)
+        assert animal
+        animal.looks = likeliest_looks(catalogue, {}, "shed") | {"lobe_attach": "absent"}
+        for picture in ("strip", "photo"):
+            shown = shown_looks(animal, picture, catalogue)
+            self.assertEqual({"lobe_spots", "banding", "flank_flames"} & set(shown), set(), "no lobes, no spots in them")
+            self.assertIn("lobe_attach", shown)
+        animal.looks["lobe_spots"] = "many"
+        counted = known_of(animal, "strip", catalogue).chances
+        animal.looks["lobe_spots"] = "none"
+        self.assertEqual(counted, known_of(animal, "strip", catalogue).chances)
+        animal.looks["lobe_attach"] = "attached"
+        self.assertIn("lobe_spots", shown_looks(animal, "strip", catalogue))
 
     def test_a_look_is_read_and_told(self) -> None:
         exercise = self.begun("look", picture="drawing")

@@ -8,7 +8,7 @@ from functools import lru_cache
 from eyot_core.catalogue import Catalogue
 from eyot_core.exercises.known import Known, clearly_read, shows
 from eyot_core.exercises.made_up import pairing_of_two
-from eyot_core.exercises.pictures import SHOWN
+from eyot_core.exercises.pictures import shown_in
 from eyot_core.identify.evidence import Hatchling, Observation
 from eyot_core.identify.unknown_parents import open_answer
 
@@ -22,7 +22,8 @@ TELLS = 0.7
 
 def shown_looks(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> dict[str, str]:
     """The levels that a picture shows of an animal, by look."""
-    return {look: animal.looks[look] for look in SHOWN[picture] if look in catalogue.traits and look in animal.looks}
+    shown = shown_in(picture, animal.looks)
+    return {look: animal.looks[look] for look in shown if look in catalogue.traits and look in animal.looks}
 
 
 def known_of(animal: MadeUpAnimal, picture: str, catalogue: Catalogue) -> Known:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import secrets
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import TypeVar
@@ -16,10 +16,9 @@ from django.db import transaction
 from PIL import Image
 from procrastinate.contrib.django import app
 
-from eyot_core.catalogue import Catalogue
 from eyot_core.drawing.camera import Lamp, photographed
 from eyot_core.exercises.made_up import MadeUp, made_up
-from eyot_core.exercises.pictures import PHOTO, SHOWN
+from eyot_core.exercises.pictures import PHOTO
 from eyot_core.identify.looks import drawn_looks
 from eyot_core.identify.traits import Genotype
 
@@ -241,11 +240,11 @@ def put_look(
     )
 
 
-def look_to_ask(catalogue: Catalogue, picture: str, hard: dict[str, float], random: np.random.Generator) -> str:
-    """A look that a picture shows; those that are often misread come oftener."""
-    looks = SHOWN[picture]
-    weights = np.array([hard.get(look, 1.0) for look in looks if look in catalogue.traits])
-    return str(random.choice([look for look in looks if look in catalogue.traits], p=weights / weights.sum()))
+def look_to_ask(shown: Iterable[str], hard: dict[str, float], random: np.random.Generator) -> str:
+    """One of the looks that a picture shows; those that are often misread come oftener."""
+    looks = list(shown)
+    weights = np.array([hard.get(look, 1.0) for look in looks])
+    return str(random.choice(looks, p=weights / weights.sum()))
 
 
 def animal_with(collection: Collection, genotype: Genotype, stage: str, at: datetime) -> MadeUpAnimal:

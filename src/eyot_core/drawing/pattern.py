@@ -157,7 +157,8 @@ def pattern_shift(looks: Looks) -> float:
 
 
 def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed: int, columns: Floats) -> Floats:
-    """D for one flank; ``columns``: where the columns of the warped grid lay before."""
+    """D for one flank; ``columns``: where the columns of the warped grid lay before. A pattern that gives way leaves the spots in its lobes
+    as they are."""
     distance = _base(x, looks, bool(marks), seed) - y
     for k, mark in enumerate(marks):
         near = np.flatnonzero((columns > mark.x - 0.6) & (columns < mark.x + (0.95 if mark.joined else 0.6)))
@@ -167,18 +168,19 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
         following = marks[k + 1] if k + 1 < len(marks) else None
         own = _lobe(x[:, part], y[:, part], mark, following)
         distance[:, part] = joined_smoothly(own, distance[:, part], 0.15 if mark.stem else 0.02)
+    kept = -REDUCED[looks["pattern_amount"]] if looks["pattern_amount"] in ("reduced", "strong_reduced") else 0.0
     for mark in marks:
         near = np.flatnonzero(np.abs(columns - mark.x) < 0.4)
         for sx, sy, size in mark.spots if len(near) else ():
             part = slice(near[0], near[-1] + 1)
-            hole = size - np.hypot((x[:, part] - mark.x - sx) * 1.15, y[:, part] - mark.y - sy)
+            hole = size + kept - np.hypot((x[:, part] - mark.x - sx) * 1.15, y[:, part] - mark.y - sy)
             distance[:, part] = np.maximum(distance[:, part], hole)
     return distance
 
 
 def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
     """Where the pale field of the flank begins, from the belly upwards: with flames, or with the edge of a dark back."""
-    flames = {"none": 0.0, "some": 0.16, "strong": 0.3}[looks["flank_flames"]]
+    flames = {"none": 0.0, "some": 0.2, "strong": 0.38}[looks["flank_flames"]]
     if lobed:
         begins = BASE if looks["lobe_attach"] != "floating" else BASE + 0.04
         if not flames:

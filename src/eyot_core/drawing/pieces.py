@@ -179,7 +179,8 @@ def _filled(part: Fields, frame: Frame, looks: Looks, palette: Palette) -> str:
 
 def _pale(part: Fields, frame: Frame, looks: Looks, palette: Palette, name: str) -> str:
     marks = region(-part.dark, part.x, part.v, frame.place, frame.step * 0.85, 6 if frame.name == "flank" else 4)
-    width = {"none": 0.0, "thin": 0.028, "strong": 0.06}[looks["lobe_outline"]] * frame.scale
+    rim_of = {"none": 0.0, "thin": 0.028, "strong": 0.06}
+    width = rim_of[looks["lobe_outline"]] * frame.scale if looks["pattern_amount"] != "patternless" else 0.0
     colour = f"url(#{name}-lobe)" if frame.v[0] >= 0 else hexed(palette.lobe)
     rim = {"stroke": hexed(palette.rim), "stroke_width": round(width, 1)} if width else {}
     return path(marks, fill=colour, fill_rule="evenodd", class_="pale", **rim)

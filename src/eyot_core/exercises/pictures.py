@@ -36,6 +36,38 @@ SHOWN = {
 """By picture, the looks that it shows. Drawings leave out what they cannot show (forms of the body, missing scales, wobble); a photo from
 above shows neither lips nor belly."""
 
+OF_LOBES = ("lobe_spots", "flank_flames", "banding")
+OF_A_PATTERN = (
+    *(*OF_LOBES, "lobe_attach", "lobe_shape", "lobe_outline", "pattern_order"),
+    *("dorsal_tone", "dorsal_width", "dorsal_marks"),
+)
+HIDDEN_BY: tuple[tuple[dict[str, str], tuple[str, ...]], ...] = (
+    ({"lobe_attach": "absent"}, OF_LOBES),
+    ({"lobe_shape": "absent"}, (*OF_LOBES, "lobe_attach")),
+    ({"pattern_amount": "patternless"}, OF_A_PATTERN),
+    *(({"flank_lines": lines}, ("flank_blush",)) for lines in ("pin", "double", "web")),
+    *(({"dorsal_stripe": stripe}, ("dorsal_marks",)) for stripe in ("full", "chain")),
+    ({"dorsal_stripe": "none", "dorsal_marks": "none"}, ("dorsal_width",)),
+    ({"white_layout": "whole"}, ("white_share",)),
+)
+"""By levels of looks, the looks of which nothing is to be seen then: without lobes there are no spots in lobes."""
+
+
+def shown_in(picture: str, looks: Mapping[str, str]) -> tuple[str, ...]:
+    """The looks that a picture shows of an animal with these levels: those that the picture can show, without those that others hide."""
+    hidden = {one for levels, below in HIDDEN_BY if levels.items() <= looks.items() for one in below}
+    if is_wholly_white(looks):
+        hidden |= {*OF_THE_FLANK, *OF_THE_BACK} - {"white_layout", "white_share"}
+        hidden |= set({PHOTO: OF_THE_HEAD, STRIP: ("eye_stripe_width",)}.get(picture, ()))
+    return tuple(look for look in SHOWN[picture] if look not in hidden)
+
+
+def is_wholly_white(looks: Mapping[str, str]) -> bool:
+    """Does white cover every mark and colour of the body?"""
+    return looks["white_layout"] == "whole" or (
+        looks["white_share"] == "all" and looks["white_layout"] != "yellow_marks"
+    )
+
 
 def drawn_for(picture: str, looks: Mapping[str, str]) -> dict[str, str]:
     """The looks by which a picture is drawn: behind a head lies a neck, on which nothing is drawn that the head is not asked about but

@@ -23,6 +23,7 @@ from eyot_core.wording.names import Naming
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.practice.answering import read_look, tell_apart
+from eyot.practice.knowing import shown_looks
 from eyot.practice.making import look_to_ask, new_animal, order_photos, put_look
 from eyot.practice.models import Exercise, MadeUpAnimal
 from eyot.practice.pairs import next_pair, put
@@ -54,7 +55,7 @@ def begin_look(request: CollectionRequest) -> HttpResponse:
     animal = _least_asked(photos, request) if wants_photo else None
     picture = PHOTO if animal else str(random.choice(DRAWN))
     animal = animal or new_animal(collection, request.member, now)
-    look = look_to_ask(catalogue_of(collection), picture, _hard_looks(request), random)
+    look = look_to_ask(shown_looks(animal, picture, catalogue_of(collection)), _hard_looks(request), random)
     exercise = put_look(collection, request.member, animal, picture, look, now)
     order_photos(collection, request.member, now)
     return redirect("exercise", exercise.pk)
