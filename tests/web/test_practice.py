@@ -226,7 +226,9 @@ class Looks(PracticeCase):
         animal.looks = likeliest_looks(catalogue, {}, "shed") | {"lobe_attach": "absent"}
         for picture in ("strip", "photo"):
             shown = shown_looks(animal, picture, catalogue)
-            self.assertEqual({"lobe_spots", "banding", "flank_flames"} & set(shown), set(), "no lobes, no spots in them")
+            self.assertEqual(
+                {"lobe_spots", "banding", "flank_flames"} & set(shown), set(), "no lobes, no spots in them"
+            )
             self.assertIn("lobe_attach", shown)
         animal.looks["lobe_spots"] = "many"
         counted = known_of(animal, "strip", catalogue).chances
