@@ -65,15 +65,15 @@ class Started:
 
     def stop(self, how: int = signal.SIGTERM) -> int:
         self.process.send_signal(how)
-        return self.process.wait(timeout=30)
+        return self.process.wait(timeout=PATIENCE_SECONDS)
 
     def ended(self) -> int:
         """Waits until it ends by itself, and has been heard out."""
         status = self.process.wait(timeout=PATIENCE_SECONDS)
-        self.listener.join(timeout=30)
+        self.listener.join(timeout=PATIENCE_SECONDS)
         return status
 
     def close(self) -> None:
         if self.process.poll() is None:
             self.stop()
-        self.listener.join(timeout=30)
+        self.listener.join(timeout=PATIENCE_SECONDS)
