@@ -229,6 +229,18 @@ class TwoPeople(Journey):
         expect(page.locator("[data-kept]")).to_have_text("everything is sent")
         self.assertEqual(Photo.objects.filter(egg__clutch__code="W-04", egg__number=7).count(), 2)
 
+    def test_a_photo_whose_check_is_not_answered_in_time_simply_goes_off(self) -> None:
+        page = self.member(**PHONE)
+        page.add_init_script("AbortSignal.timeout = () => AbortSignal.abort()")
+        self.visit(page, "/clutches/W-04/cutting/#egg-7")
+        egg = page.locator('[data-egg="7"]')
+        egg.get_by_role("button", name="Cut open").tap()
+        egg.locator("[data-camera]").set_input_files(picture_of(cv2.GaussianBlur(small_photo(3).pixels, (0, 0), 4.0)))
+        expect(egg.locator("[data-photos]")).to_have_text("1")
+        expect(page.get_by_role("dialog", name="The photo that was taken")).to_have_count(0)
+        expect(page.locator("[data-kept]")).to_have_text("everything is sent")
+        self.assertEqual(Photo.objects.filter(egg__clutch__code="W-04", egg__number=7).count(), 1)
+
     def test_what_was_chosen_on_an_older_page_is_asked_once_more(self) -> None:
         page = self.member(**PHONE)
         self.visit(page, "/clutches/W-04/cutting/#egg-7")
