@@ -13,6 +13,7 @@ import numpy as np
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.colour import lab, to_srgb
 from eyot_core.drawing import plate
+from eyot_core.drawing.belly import belly_marks, is_marked
 from eyot_core.drawing.body_map import HEIGHT, WIDTH, area_of, areas
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
@@ -131,6 +132,26 @@ class Shown(TestCase):
             )
             own = cv2.connectedComponents(((spotted > 0) & (plain < 0)).astype(np.uint8))[0] - 1
             self.assertGreater(own, 12, amount)
+
+    def test_the_same_lobes_lie_about_any_number_of_spots(self) -> None:
+        normal = likeliest_looks(builtin_catalogue(), {}, "shed")
+        pale = {
+            spots: dark_distance({**normal, "lobe_spots": spots}, 3, *LOBED) < 0
+            for spots in builtin_catalogue().traits["lobe_spots"].level_index
+        }
+        for spots, one in pale.items():
+            self.assertFalse((one & ~pale["none"]).any(), f"{spots}: a spot takes from a lobe and gives it nothing")
+            self.assertEqual((one != pale["none"]).any(), spots != "none", spots)
+
+    def test_plates_and_photos_have_the_same_marks_on_the_belly(self) -> None:
+        x, off = np.meshgrid(np.linspace(0.9, LENGTH - 0.3, 2000), np.linspace(-0.139, 0.139, 140))
+        for level in builtin_catalogue().traits["belly_marks"].level_index:
+            looks = {"belly_marks": level}
+            boxes = [box for box in belly_marks(looks, 5) if box[0] < LENGTH - 0.3]
+            drawn = [(x > a) & (x < b) & (off > c) & (off < d) for a, b, c, d in boxes]
+            in_plates = np.any(drawn, axis=0) if drawn else np.zeros(x.shape, dtype=bool)
+            differ = (in_plates != is_marked(looks, 5, x, off)).mean()
+            self.assertLess(differ, 0.002, level)
 
     def test_combinations_that_keepers_take_for_one_another_are_drawn_apart(self) -> None:
         places = np.linspace(0.1, 0.95, 300), np.linspace(-0.36, 0.36, 45)

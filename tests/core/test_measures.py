@@ -14,8 +14,9 @@ from eyot_core.photo.measures import MEASURES, Measured, Missing, Value, measure
 from eyot_core.photo.outline import NoOutline
 from eyot_core.photo.shading import unshaded_white
 from eyot_core.photo.strip import COLUMNS, ROWS, Strip, strip_of
+from eyot_core.photo.suggest import suggestions
 
-from tests.core.photographs import Case, case
+from tests.core.photographs import Case, case, looks_of, true_strip
 from tests.core.second_camera import counted_lobes
 
 PAIRS = """
@@ -194,6 +195,27 @@ class KnownStrips(TestCase):
         self.assertGreater(number_of(measures_of(drawn(light))["stripe_continuity"]), 0.97)
         light[60:101, 400:800] = 0.03
         self.assertLess(number_of(measures_of(drawn(light))["stripe_continuity"]), 0.65)
+
+    def test_of_how_much_pattern_there_is_nothing_else_is_suggested_than_what_is_drawn(self) -> None:
+        told = []
+        for level in ("strong_reduced", "reduced", "normal", "busy"):
+            looks = {**looks_of(0), "pattern_amount": level}
+            for seed in (1, 2, 3):
+                found = suggestions(measures_of(true_strip(looks, seed, "shed", 0, 1)))
+                levels = {one.level for one in found if one.trait == "pattern_amount"}
+                self.assertLessEqual(levels, {level}, seed)
+                told += levels
+        self.assertGreater(len(told), 8, "most are suggested")
+
+    def test_from_above_nothing_is_suggested_of_where_lobes_end(self) -> None:
+        for level in ("attached", "floating"):
+            found = suggestions(measures_of(true_strip({**looks_of(0), "lobe_attach": level}, 2, "shed", 0, 1)))
+            self.assertNotIn("lobe_attach", {one.trait for one in found})
+
+    def test_a_chain_of_ovals_along_the_back_is_no_full_stripe(self) -> None:
+        for level, likely in (("full", True), ("chain", False), ("none", False)):
+            found = suggestions(measures_of(true_strip({**looks_of(0), "dorsal_stripe": level}, 2, "shed", 0, 1)))
+            self.assertEqual(("dorsal_stripe", "full") in {(one.trait, one.level) for one in found}, likely, level)
 
     def test_freckles_are_specks_in_light_skin(self) -> None:
         light = np.full((ROWS, COLUMNS, 3), 0.6)

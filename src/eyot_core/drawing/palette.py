@@ -49,6 +49,7 @@ class Palette:
     lobe: Floats
     lobe_low: Floats
     rim: Floats
+    flame: Floats
     ground: Floats
     fill: Floats
     belly: Floats
@@ -101,6 +102,7 @@ def _plain_palette(looks: Mapping[str, str]) -> Palette:
         lobe=tuned(lobe, gain),
         lobe_low=tuned(lobe + 0.45 * (pale - lobe), gain),
         rim=tuned(lobe + 0.65 * (pale - lobe), gain),
+        flame=tuned(lobe + 0.95 * (pale - lobe), gain),
         ground=np.asarray(np.clip(ground * min(lightness, 1.6), 0, 0.95)),
         fill=tuned(ground + 0.5 * (lobe - ground), gain),
         belly=_greyed(np.clip(linear(BELLY[looks["belly_color"]]) * hue**ON_THE_BELLY, 0, 0.95), chroma),

@@ -26,7 +26,9 @@ WAVES = {"web": 0.14, "pin": 0.05, "double": 0.06, "lateral": 0.05, "none": 0.07
 REDUCED = {"normal": 0.0, "busy": 0.02, "reduced": -0.035, "strong_reduced": -0.08, "patternless": -2.0}
 STEMS = {"attached": 1.0, "mixed": 0.5, "floating": 0.06, "absent": 0.0}
 SPOTS = {"none": 0, "one": 1, "two": 2, "many": 5}
-BANDS = {"normal": 0.12, "some": 0.4, "strong": 0.8, "zigzag": 0.6}
+BANDS = {"normal": 0.1, "some": 0.42, "strong": 0.88, "zigzag": 0.7}
+GOLDEN = 0.618
+OVALS = {"few": 5, "none": 0, "many": 18}
 ZIGZAG = 0.45
 WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
 LEAST_WHITE = 0.08
@@ -37,7 +39,7 @@ Looks = Mapping[str, str]
 @dataclass(frozen=True)
 class Mark:
     """One lobe: its middle, its half-axes, and what hangs on it. ``over_back``: how far along it leans where it runs over the back; None
-    where it does not."""
+    where it does not; ``foot``: half the width of its stem."""
 
     x: float
     y: float
@@ -47,6 +49,7 @@ class Mark:
     joined: bool
     over_back: float | None
     spots: tuple[tuple[float, float, float], ...]
+    foot: float
 
 
 @dataclass(frozen=True)
@@ -62,21 +65,29 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
     if "absent" in (looks["lobe_attach"], looks["lobe_shape"]):
         return []
     shape = looks["lobe_shape"]
-    width = {"tall": 0.68, "keyhole": 1.08, "joined": 1.1}.get(shape, 1.0)
-    height = {"tall": 1.3, "keyhole": 1.12}.get(shape, 1.0)
-    wander = 0.3 if looks["pattern_order"] in ("scrambled", "granite") or shape == "broken" else 0.12
+    width = {"tall": 0.68, "keyhole": 1.14, "joined": 1.1}.get(shape, 1.0)
+    height = {"tall": 1.3, "keyhole": 1.05}.get(shape, 1.0)
+    wander = 0.08 if shape == "keyhole" else 0.12
+    wander = 0.3 if looks["pattern_order"] in ("scrambled", "granite") or shape == "broken" else wander
     wander = 0.03 if looks["pattern_order"] == "uniform" else wander
+    higher = {"narrow": 1.25, "wide": 0.72}.get(looks["dorsal_width"], 1.0)
+    first = random.random()
+    (apart,) = random.spawn(1)  # the lobes lie where they lie, whatever is in them
     marks = []
     for k, x in enumerate(_places(wander, random)):
         taper = 1 - 0.3 * (k / LOBES) ** 3
         rx = 0.2 * width * taper * (1 + random.normal(0, 1.4 * wander))
-        ry = 0.21 * height * (1 + random.normal(0, wander))
-        y = 0.38 + random.normal(0, 0.03 + wander / 5)
+        ry = 0.21 * height * higher * (1 + random.normal(0, wander))
+        y = 0.38 - 0.2 * (higher - 1) + random.normal(0, 0.03 + wander / 5)
         stem = random.random() < STEMS[looks["lobe_attach"]]
         joined = random.random() < (0.75 if shape == "joined" else 0.08)
         leans = ZIGZAG if looks["banding"] == "zigzag" else 0.05
-        over_back = leans if random.random() < BANDS[looks["banding"]] else None
-        marks.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, _spots(looks["lobe_spots"], rx, ry, random)))
+        # Bands are as many as the word says: every lobe in turn takes the next step of a row that is spread evenly.
+        over_back = leans if (first + k * GOLDEN) % 1 < BANDS[looks["banding"]] else None
+        spots = _spots(looks["lobe_spots"], rx, ry, apart)
+        marks.append(
+            Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, spots, 0.05 if shape == "keyhole" else 0.085)
+        )
     return marks
 
 
@@ -127,7 +138,7 @@ def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
         if rows.any():
             marks = marks_of(looks, np.random.default_rng([seed, side]))
             distance[rows] = _flank_distance(wx[rows], wy[rows], looks, marks, seed + side, x)
-    distance = np.minimum(distance, _back_marks(wx, wy, looks, seed))
+    distance = np.minimum(distance, _back_marks(wx, wy, looks, seed, x))
     if looks["dorsal_tone"] == "dark":
         distance = np.maximum(distance, DARK_BACK - wy)
     return _ordered(distance, xx, vv, looks, seed) + pattern_shift(looks)
@@ -179,13 +190,9 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
 
 
 def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
-    """Where the pale field of the flank begins, from the belly upwards: with flames, or with the edge of a dark back."""
-    flames = {"none": 0.0, "some": 0.2, "strong": 0.38}[looks["flank_flames"]]
+    """Where the pale field of the flank begins, from the belly upwards: under its lobes, or with the edge of a dark back."""
     if lobed:
-        begins = BASE if looks["lobe_attach"] != "floating" else BASE + 0.04
-        if not flames:
-            return np.full_like(x, begins)
-        return np.asarray(begins - flames * np.clip(smooth_noise(x * 3.1, x * 0 + 3.7, seed + 5), 0, 1) ** 1.5)
+        return np.full_like(x, BASE if looks["lobe_attach"] != "floating" else BASE + 0.04)
     kind = looks["flank_lines"]
     narrow = {"narrow": 0.7, "wide": 1.3}.get(looks["dorsal_width"], 1.0)
     waves = smooth_noise(x * 1.6, x * 0 + 3.3, seed + 6) + 0.5 * smooth_noise(x * 4.1, x * 0 + 8.3, seed + 7)
@@ -198,7 +205,7 @@ def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
 def _lobe(px: Floats, py: Floats, mark: Mark, following: Mark | None) -> Floats:
     own = (np.hypot((px - mark.x) / mark.rx, (py - mark.y) / mark.ry) - 1) * min(mark.rx, mark.ry)
     if mark.stem:
-        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x, 0.85), 0.085), 0.07)
+        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x, 0.85), mark.foot), 0.07)
     if mark.over_back is not None:
         own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x + mark.over_back, -0.2), 0.1), 0.07)
     if mark.joined and following:
@@ -206,8 +213,8 @@ def _lobe(px: Floats, py: Floats, mark: Mark, following: Mark | None) -> Floats:
     return np.asarray(own)
 
 
-def _back_marks(x: Floats, y: Floats, looks: Looks, seed: int) -> Floats:
-    """Distance to the pale marks along the spine."""
+def _back_marks(x: Floats, y: Floats, looks: Looks, seed: int, columns: Floats) -> Floats:
+    """Distance to the pale marks along the spine; ``columns``: where the columns of the warped grid lay before."""
     stripe = looks["dorsal_stripe"]
     width = {"narrow": 0.05, "wide": 0.16}.get(looks["dorsal_width"], 0.085)
     along = smooth_noise(x * 1.7, x * 0 + 9.1, seed + 11)
@@ -216,11 +223,27 @@ def _back_marks(x: Floats, y: Floats, looks: Looks, seed: int) -> Floats:
     if stripe == "full":
         return np.asarray(y - width * (1 + 0.25 * along))
     if stripe == "chain":
-        return np.asarray(y - width * (0.2 + 1.2 * np.abs(np.sin(x * 4.5))))
+        return np.asarray(y - width * (0.1 + 1.4 * np.abs(np.sin(x * 4.5))))
+    ovals = _ovals(x, y, OVALS[looks["dorsal_marks"]], width, seed, columns)
     if looks["dorsal_tone"] == "light" and looks["dorsal_marks"] != "none":
-        return np.asarray(y - width * (1.1 + 0.7 * along))
-    share = {"partial": -0.2, "none": 0.45}[stripe] - {"few": 0.0, "none": -0.5, "many": 0.25}[looks["dorsal_marks"]]
-    return np.asarray(y - width * smoothstep(share, share + 0.25, along) * 1.2 + 0.02)
+        return np.minimum(ovals, y - width * (1.1 + 0.7 * along))
+    if stripe == "partial":
+        return np.minimum(ovals, y - width * smoothstep(-0.2, 0.05, along) * 1.2 + 0.02)
+    return ovals
+
+
+def _ovals(x: Floats, y: Floats, count: int, width: float, seed: int, columns: Floats) -> Floats:
+    """Distance to single pale ovals along the spine, as many as are counted."""
+    distance, random = np.ones_like(x), np.random.default_rng([seed, 17])
+    off, long = random.normal(0, 0.16, count), random.uniform(0.8, 1.2, count)
+    every = 1.2 + (LENGTH - 2.2) * (np.arange(count) + 0.5 + off) / max(1, count)
+    for at, share in zip(every, long, strict=True):
+        near = np.flatnonzero(np.abs(columns - at) < 0.4)
+        if len(near):
+            part = slice(near[0], near[-1] + 1)
+            own = (np.hypot((x[:, part] - at) / (0.13 * share), y[:, part] / width) - 1) * width
+            distance[:, part] = np.minimum(distance[:, part], own)
+    return distance
 
 
 @dataclass(frozen=True)
@@ -238,7 +261,7 @@ def fill_of(looks: Looks) -> Fill:
         return Fill(0.85, 0.05, 0.025)
     if looks["flank_lines"] == "web":
         return Fill(0.62, 0.03, 0.03)
-    return Fill({"none": 0.0, "slight": 0.14, "strong": 0.8}[looks["flank_blush"]], 0.05, 0.1)
+    return Fill({"none": 0.0, "slight": 0.15, "strong": 0.9}[looks["flank_blush"]], 0.035, 0.05)
 
 
 def lines_of(looks: Looks, seed: int, side: int) -> list[Line]:
@@ -344,9 +367,9 @@ class Specks:
 def specks_of(looks: Looks, seed: int) -> Specks:
     """Freckles and the pepper of the ground, of both flanks."""
     random = np.random.default_rng([seed, 51])
-    freckles = {"none": 0, "few": 10, "many": 70}[looks["freckles"]]
-    pepper = {"clean": 0, "slight": 24, "peppered": 220}[looks["ground_speckle"]]
+    freckles = {"none": 0, "few": 22, "many": 120}[looks["freckles"]]
+    pepper = {"clean": 0, "slight": 30, "peppered": 380}[looks["ground_speckle"]]
     count = freckles + pepper
     places = np.stack([random.uniform(0.9, LENGTH - 0.3, count), random.uniform(-0.8, 0.8, count)], axis=1)
-    sizes = np.concatenate([random.uniform(0.02, 0.045, freckles), random.uniform(0.01, 0.016, pepper)])
+    sizes = np.concatenate([random.uniform(0.026, 0.045, freckles), random.uniform(0.012, 0.018, pepper)])
     return Specks(places, sizes)

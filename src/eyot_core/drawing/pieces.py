@@ -11,15 +11,15 @@ from functools import cached_property
 
 import numpy as np
 
-from eyot_core.drawing.noise import Floats, smooth_noise
+from eyot_core.drawing.belly import BELLY_FROM, MARKED, belly_edge, belly_marks, flames
+from eyot_core.drawing.noise import Floats
 from eyot_core.drawing.palette import Palette, palette_for
 from eyot_core.drawing.pattern import LENGTH, dark_distance, fill_of, lines_of, specks_of, white_field
 from eyot_core.drawing.svg import element, hexed, mixed, path
-from eyot_core.drawing.trace import Place, curve, diamonds, polyline, region
+from eyot_core.drawing.trace import Place, curve, dots, polyline, region
 
 Looks = Mapping[str, str]
 NECK = 0.075
-BELLY_FROM = 0.86
 INK = "#1e221f"
 SHADE = (
     '<linearGradient id="{id}" x1="0" y1="0" x2="0" y2="1"><stop stop-color="#000" stop-opacity=".2"/>'
@@ -108,6 +108,7 @@ def piece(animal: Animal, fields: Fields, frame: Frame, prefix: str) -> str:
         box(hexed(palette.ground)),
         _filled(part, frame, looks, palette),
         _pale(part, frame, looks, palette, name),
+        _flames(animal, frame, part),
         _lines(animal, frame, palette),
         _belly(animal, frame, part),
         _freckles(animal, frame, palette),
@@ -171,14 +172,14 @@ def _filled(part: Fields, frame: Frame, looks: Looks, palette: Palette) -> str:
         return ""
     pieces = []
     for depth in (0.35, 1.0) if fill.share > 0.3 and frame.name in ("front", "rear") else (0.6,):
-        inner = region(part.dark - fill.start - fill.soft * depth, part.x, part.v, frame.place, 1.4 * frame.step, 9)
+        inner = region(part.dark - fill.start - fill.soft * depth, part.x, part.v, frame.place, 1.8 * frame.step, 12)
         colour = hexed(mixed(palette.ground, palette.fill, fill.share * depth))
         pieces.append(path(inner, fill=colour, fill_rule="evenodd", class_="fill"))
     return "".join(pieces)
 
 
 def _pale(part: Fields, frame: Frame, looks: Looks, palette: Palette, name: str) -> str:
-    marks = region(-part.dark, part.x, part.v, frame.place, frame.step * 0.85, 6 if frame.name == "flank" else 4)
+    marks = region(-part.dark, part.x, part.v, frame.place, frame.step, 6 if frame.name == "flank" else 4)
     rim_of = {"none": 0.0, "thin": 0.028, "strong": 0.06}
     width = rim_of[looks["lobe_outline"]] * frame.scale if looks["pattern_amount"] != "patternless" else 0.0
     colour = f"url(#{name}-lobe)" if frame.v[0] >= 0 else hexed(palette.lobe)
@@ -203,16 +204,21 @@ def _lines(animal: Animal, frame: Frame, palette: Palette) -> str:
     return element("g", inside, class_="lines", **style) if inside else ""
 
 
+def _flames(animal: Animal, frame: Frame, part: Fields) -> str:
+    if animal.looks["flank_flames"] == "none":
+        return ""
+    field = flames(animal.looks, animal.seed, *np.meshgrid(part.x, part.v))
+    drawn = region(field, part.x, part.v, frame.place, 1.2 * frame.step, 4)
+    return path(drawn, fill=hexed(animal.palette.flame), fill_rule="evenodd", class_="flames")
+
+
 def _belly(animal: Animal, frame: Frame, part: Fields) -> str:
     if frame.v[1] <= BELLY_FROM:
         return ""
     looks, palette = animal.looks, animal.palette
-    depth = {"jagged": 0.1, "flecked": 0.03, "clean": 0.0, "plain": 0.014}[looks["belly_edge"]]
     xx, vv = np.meshgrid(part.x, part.v)
-    inner = 1 - np.abs(vv - 1)
-    speed = 8.0 if looks["belly_edge"] == "jagged" else 3.0
-    edge = BELLY_FROM + depth * smooth_noise(xx * speed, np.sign(vv - 1) * 3.0, animal.seed + 61)
-    field = inner - edge
+    # Below 1 in v lies the one side, beyond it the other.
+    field = 1 - np.abs(vv - 1) - belly_edge(looks, animal.seed, xx, np.where(vv > 1, -1.0, 1.0))
     plain = path(
         region(field, part.x, part.v, frame.place, 1.6 * frame.step, 9),
         fill=hexed(palette.belly),
@@ -224,30 +230,32 @@ def _belly(animal: Animal, frame: Frame, part: Fields) -> str:
 
 def _belly_marks(animal: Animal, frame: Frame) -> str:
     """Checkers, tracks and specks of the belly, and loose specks at its edge."""
-    looks, random = animal.looks, np.random.default_rng([animal.seed, 61])
-    kind = looks["belly_marks"]
-    count = {"normal": 60, "none": 0, "checkered": 230, "tracks": 84, "flecked": 220}[kind]
-    at = random.uniform(0.9, LENGTH - 0.3, count)
-    off = np.zeros(count)
-    if kind == "checkered":
-        at = np.round(at * 6) / 6
-        off = np.round(random.uniform(-3.4, 3.4, count)) * 0.03
-    elif kind == "tracks":
-        at = np.sort(at)
-        off = np.where(np.arange(count) % 2, 0.055, -0.055)
-    elif kind == "flecked":
-        off = random.uniform(-0.12, 0.12, count)
-    elif kind == "normal":
-        off = random.choice([-1, 1], count) * random.uniform(0.085, 0.13, count)
-    if looks["belly_edge"] == "flecked":
-        at = np.concatenate([at, random.uniform(0.9, LENGTH - 0.3, 120)])
-        off = np.concatenate([off, random.choice([-1, 1], 120) * random.uniform(0.1, 0.17, 120)])
-    seen = (at > frame.u[0] * LENGTH) & (at < frame.u[1] * LENGTH) & (1 + off < frame.v[1]) & (1 + off > frame.v[0])
-    width, height = (0.09, 0.028) if kind == "checkered" else (0.07, 0.018)
-    corners = frame.place(np.stack([at[seen], 1 + off[seen]], axis=1))
-    w, h = max(2, round(width * _per_x(frame) / 2)), max(2, round(height * frame.scale))
-    blocks = "".join(f"M{a} {b}h{w}v{h}h-{w}z" for a, b in np.round(corners).astype(int).tolist())
-    return path(blocks, fill=hexed(mixed(animal.palette.belly, animal.palette.ground, 0.75)), class_="belly-marks")
+    boxes = [
+        box
+        for box in [*belly_marks(animal.looks, animal.seed), *_edge_specks(animal)]
+        if (box[0] < frame.u[1] * LENGTH and frame.u[0] * LENGTH < box[1])
+        and (1 + box[2] < frame.v[1] and frame.v[0] < 1 + box[3])
+    ]
+    if not boxes:
+        return ""
+    places = np.array(boxes)
+    first, last = (
+        np.round(frame.place(np.stack([places[:, along], 1 + places[:, around]], axis=1))).astype(int)
+        for along, around in ((0, 2), (1, 3))
+    )
+    steps, sizes = np.diff(first, axis=0, prepend=0).tolist(), (last - first).tolist()
+    # A closed figure ends where it began, so that the next is told from there.
+    marks = "".join(f"m{x} {y}h{w}v{h}h{-w}z" for (x, y), (w, h) in zip(steps, sizes, strict=True))
+    return path(marks, fill=hexed(mixed(animal.palette.belly, animal.palette.ground, MARKED)), class_="belly-marks")
+
+
+def _edge_specks(animal: Animal) -> list[tuple[float, float, float, float]]:
+    """Loose specks where flank and belly meet, as boxes."""
+    if animal.looks["belly_edge"] != "flecked":
+        return []
+    random = np.random.default_rng([animal.seed, 61])
+    at, off = random.uniform(0.9, LENGTH - 0.3, 120), random.choice([-1, 1], 120) * random.uniform(0.1, 0.17, 120)
+    return [(float(x), float(x) + 0.05, float(v), float(v) + 0.018) for x, v in zip(at, off, strict=True)]
 
 
 def _white(animal: Animal, frame: Frame, part: Fields) -> str:
@@ -265,20 +273,22 @@ def _white(animal: Animal, frame: Frame, part: Fields) -> str:
     rows, columns = np.nonzero((field > -0.11) & (field < -0.01))
     chosen = np.random.default_rng([animal.seed, 97]).permutation(len(rows))[: 20 if frame.name == "flank" else 50]
     loose = np.stack([part.x[columns[chosen]], part.v[rows[chosen]]], axis=1)
-    return drawn + path(
-        diamonds(frame.place(loose), np.full(len(loose), 0.03 * frame.scale)), fill=white, class_="white"
-    )
+    return drawn + _dotted(frame, loose, np.full(len(loose), 0.02), white, "white")
 
 
 def _freckles(animal: Animal, frame: Frame, palette: Palette) -> str:
     specks = specks_of(animal.looks, animal.seed)
     x, v = specks.places.T
     seen = (x > frame.u[0] * LENGTH) & (x < frame.u[1] * LENGTH) & (v > frame.v[0]) & (v < min(frame.v[1], BELLY_FROM))
-    if frame.name == "flank":
-        seen &= np.arange(len(x)) % 2 == 0  # enough at the size of a strip
     if not seen.any():
         return ""
     ink = mixed(palette.ground, np.zeros(3), 0.7) if animal.looks["freckles"] != "none" else palette.ground
-    return path(
-        diamonds(frame.place(specks.places[seen]), specks.sizes[seen] * frame.scale), fill=hexed(ink), class_="specks"
-    )
+    return _dotted(frame, specks.places[seen], specks.sizes[seen], hexed(ink), "specks")
+
+
+def _dotted(frame: Frame, places: Floats, sizes: Floats, colour: str, name: str) -> str:
+    """Dots at places, (n, 2) in (x, v), with half-widths in half-girths, (n,): one path for each width on the page."""
+    widths = np.maximum(2, np.round(2 * sizes * frame.scale)).astype(int)
+    points = frame.place(places)
+    style = {"fill": "none", "stroke": colour, "stroke_linecap": "round", "class_": name}
+    return "".join(path(dots(points[widths == one]), stroke_width=int(one), **style) for one in np.unique(widths))

@@ -52,7 +52,7 @@ def _profile() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
 
 
 def strip(looks: Looks, seed: int, stage: str = "shed", prefix: str = "s") -> str:
-    """A flank strip as one SVG text of at most 12 kB; ``prefix`` keeps ids apart where several stand on a page."""
+    """A flank strip as one SVG text of at most 14 kB; ``prefix`` keeps ids apart where several stand on a page."""
     animal = Animal(looks, seed, stage)
     frame = strip_frame()
     inside = piece(animal, Fields.of(animal, 300, 0, 26), frame, prefix) + element(

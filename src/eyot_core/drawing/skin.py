@@ -12,8 +12,9 @@ import cv2
 import numpy as np
 
 from eyot_core.colour import linear
+from eyot_core.drawing.belly import MARKED, belly_edge, flames, is_marked
 from eyot_core.drawing.heads import SHAPES, STAMP_STRENGTH, STAMPS, STRIPE, head_colours
-from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
+from eyot_core.drawing.noise import Floats, smoothstep
 from eyot_core.drawing.palette import Palette, palette_for
 from eyot_core.drawing.pattern import (
     HEAD_END,
@@ -30,14 +31,7 @@ from eyot_core.drawing.svg import flattened
 FINER = 4
 NECK_END = HEAD_END * 1.25
 """Where nothing of the head's colours is left, in u."""
-BELLY_MARKS = {
-    "checkered": (0.1, 0.0, 2.0),
-    "flecked": (0.35, 0.0, 2.0),
-    "normal": (0.3, 0.62, 2.0),
-    "tracks": (-0.1, 0.3, 0.58),
-}
-"""By look: how strong the noise of a mark must be, and from where to where marks lie, 0 at the middle of the belly, 1 at its edge."""
-BELLY_FROM = 0.7
+ABOVE_BELLY = 0.7
 """Where nothing of the belly shows yet, in |v|: below its highest teeth."""
 _EYE = {
     "dark": linear((24, 18, 16)),
@@ -72,10 +66,13 @@ def _coloured(
     ground = palette.ground + (palette.fill - palette.ground) * fill
     dark = smoothstep(-0.012, 0.012, distance)
     colour = pale + (ground - pale) * dark[..., None]
+    if looks["flank_flames"] != "none":
+        flame = smoothstep(-0.008, 0.008, flames(looks, seed, u * LENGTH, v))[..., None]
+        colour = colour + (palette.flame - colour) * flame
     thin = np.maximum(_lines(u * LENGTH, v, looks, seed), _specks(u * LENGTH, v, looks, seed))[..., None]
     colour = colour + (palette.ground - colour) * thin
     colour = _with_head(colour, u, v, looks, palette)
-    colour = _with_belly(colour, u * LENGTH, y, looks, palette, seed)
+    colour = _with_belly(colour, u * LENGTH, v, looks, palette, seed)
     return np.asarray(colour + (palette.white - colour) * white[..., None])
 
 
@@ -105,7 +102,7 @@ def _specks(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats
     for (at, around), size in zip(specks.places, specks.sizes, strict=True):
         low, high = np.searchsorted(x[0], (at - size, at + size))
         part = slice(low, high)
-        away = np.abs(x[:, part] - at) + np.abs(v[:, part] - around)
+        away = np.hypot(x[:, part] - at, v[:, part] - around)
         covered[:, part] = np.maximum(covered[:, part], 1 - smoothstep(0.7 * size, size, away))
     return covered
 
@@ -173,25 +170,19 @@ def _shape_mark(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
     return np.asarray(cv2.remap(drawn, x, y, cv2.INTER_LINEAR) / 255.0)
 
 
-def _with_belly(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
+def _with_belly(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
     """The skin with its belly: only the rows that lie low enough change."""
-    low = y[:, 0] > BELLY_FROM
+    low = np.abs(v[:, 0]) > ABOVE_BELLY
     if low.any():
-        colour[low] = _bellied(colour[low], x[low], y[low], looks, palette, seed)
+        colour[low] = _bellied(colour[low], x[low], v[low], looks, palette, seed)
     return colour
 
 
-def _bellied(colour: Floats, x: Floats, y: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
-    jagged = {"jagged": 0.07, "flecked": 0.03, "clean": 0.0}.get(looks["belly_edge"], 0.012)
-    edge = 0.86 + jagged * smooth_noise(x * 9, x * 0, seed + 61)
-    belly = smoothstep(-0.01, 0.01, y - edge)
-    marks = np.zeros_like(x)
-    if looks["belly_marks"] != "none":
-        strength, low, high = BELLY_MARKS[looks["belly_marks"]]
-        outward = (1 - y) / (1 - 0.86)
-        marks = (smooth_noise(np.floor(x * 12), np.floor(y * 40), seed + 67) > strength) * belly
-        marks = marks * ((outward >= low) & (outward <= high))
-    shown = palette.belly + (palette.ground - palette.belly) * (0.8 * marks[..., None])
+def _bellied(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
+    side = np.sign(v)
+    belly = smoothstep(-0.01, 0.01, np.abs(v) - belly_edge(looks, seed, x, side))
+    marks = is_marked(looks, seed, x, v - side)
+    shown = palette.belly + (palette.ground - palette.belly) * (MARKED * marks[..., None])
     return np.asarray(colour + (shown - colour) * belly[..., None])
 
 

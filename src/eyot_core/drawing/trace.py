@@ -50,6 +50,10 @@ def _curves(loops: list[Floats], place: Place, step: float, least: float) -> str
     number = np.arange(start[-1]) - np.repeat(start[:-1], counts)
     at = np.repeat(begin[kept], counts) + number * np.repeat(length[kept] / counts, counts)
     even = np.stack([np.interp(at, along, points[:, axis]) for axis in (0, 1)], axis=1)
+    which = np.repeat(np.arange(len(counts)), counts)
+    needed = ~_straight(even, which)
+    even, counts = even[needed], np.bincount(which[needed], minlength=len(counts))
+    start = np.cumsum([0, *counts])
     following = np.arange(start[-1]) + 1
     following[start[1:] - 1] = start[:-1]
     return _written(even, following, start)
@@ -74,6 +78,20 @@ def polyline(points: Floats) -> str:
     return f"M{whole[0, 0]} {whole[0, 1]}l{moves}".replace(" -", "-")
 
 
+def _straight(points: Floats, which: NDArray[np.int_]) -> NDArray[np.bool_]:
+    """Which points lie between two others on either side on a level or upright line, as the edge of a piece is; (n,). ``which``: the loop
+    of each, (n,), in order."""
+    straight = np.zeros(len(points), dtype=bool)
+    if len(points) < 5:
+        return straight
+    inside = slice(2, -2)
+    for place in np.round(points).T:
+        windows = np.lib.stride_tricks.sliding_window_view(place, 5)
+        straight[inside] |= (windows == windows[:, :1]).all(axis=1)
+    straight[inside] &= which[:-4] == which[4:]
+    return straight
+
+
 def curve(points: Floats) -> str:
     """An open smooth line through points, (n, 2), as quadratic curves through the middles between them."""
     middles = np.vstack([(points[:-1] + points[1:]) / 2, points[-1:]])
@@ -85,11 +103,8 @@ def curve(points: Floats) -> str:
     return f"M{start[0]} {start[1]}q{curves}".replace(" -", "-")
 
 
-def diamonds(points: Floats, sizes: Floats) -> str:
-    """Small diamonds at points, (n, 2), with half-widths (n,)."""
-    shapes = []
-    for (x, y), size in zip(
-        np.round(points).astype(int).tolist(), np.maximum(1, np.round(sizes)).astype(int), strict=True
-    ):
-        shapes.append(f"M{x - size} {y}l{size}-{size} {size} {size}-{size} {size}z")
-    return "".join(shapes)
+def dots(points: Floats) -> str:
+    """Strokes without length at points, (n, 2): with round ends they are drawn as dots."""
+    places = np.round(points[np.argsort(points[:, 0])]).astype(int)
+    steps = np.diff(places, axis=0, prepend=0).tolist()
+    return "".join(f"m{x} {y}h0" for x, y in steps).replace(" -", "-")

@@ -36,7 +36,7 @@ SHOWN = {
 """By picture, the looks that it shows. Drawings leave out what they cannot show (forms of the body, missing scales, wobble); a photo from
 above shows neither lips nor belly."""
 
-OF_LOBES = ("lobe_spots", "flank_flames", "banding")
+OF_LOBES = ("lobe_spots", "banding")
 OF_A_PATTERN = (
     *(*OF_LOBES, "lobe_attach", "lobe_shape", "lobe_outline", "pattern_order"),
     *("dorsal_tone", "dorsal_width", "dorsal_marks"),
@@ -47,7 +47,6 @@ HIDDEN_BY: tuple[tuple[dict[str, str], tuple[str, ...]], ...] = (
     ({"pattern_amount": "patternless"}, OF_A_PATTERN),
     *(({"flank_lines": lines}, ("flank_blush",)) for lines in ("pin", "double", "web")),
     *(({"dorsal_stripe": stripe}, ("dorsal_marks",)) for stripe in ("full", "chain")),
-    ({"dorsal_stripe": "none", "dorsal_marks": "none"}, ("dorsal_width",)),
     ({"white_layout": "whole"}, ("white_share",)),
 )
 """By levels of looks, the looks of which nothing is to be seen then: without lobes there are no spots in lobes."""

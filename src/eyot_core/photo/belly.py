@@ -51,7 +51,7 @@ MOST_ASIDE, ALIKE, ALONG = 0.09, 20.0, 25.0
 its middle is smoothed."""
 TWO_ROWS, SCATTERED = 0.35, 0.2
 """From which measure of two rows on marks run in two rows, and up to which they lie scattered."""
-CHECKERED, FLECKED = 0.4, (0.12, 0.31)
+CHECKERED, FLECKED = 0.26, (0.08, 0.2)
 """How much of the belly is marked: of what lies between, nothing is suggested."""
 MIDDLE, ROWS, OUTER = 0.22, (0.28, 0.6), 0.66
 PALE_BY, PALE_CHROMA = 9.0, 16.0

@@ -161,11 +161,17 @@ def _filled(seen: _Seen, shape: tuple[int, ...]) -> Mask:
 
 @dataclass(frozen=True)
 class Between:
-    """A line between the edges of a body: places (stations, 2), half-widths (stations,), and where it has both edges (stations,)."""
+    """A line between the edges of a body: places (stations, 2), half-widths (stations,), and how strong the weaker of its two edges is
+    (stations,), in multiples of the usual."""
 
     places: Floats
     widths: Floats
-    has_both: Mask
+    strength: Floats
+
+    @property
+    def has_both(self) -> Mask:
+        """Where it has both edges, (stations,)."""
+        return np.asarray(self.strength > STRONG)
 
     @property
     def support(self) -> float:
@@ -200,8 +206,7 @@ def moved_between(slopes: Slopes, places: Floats, expected: Floats | None = None
     moved = moved + (sides[1] - sides[0]) / 2
     rows = np.arange(len(places))
     weaker = np.minimum(_at(left, rows, moved - widths + reach), _at(right, rows, moved + widths + reach))
-    has_both = np.asarray(np.expm1(weaker) > STRONG)
-    return Between(places + moved[:, None] * across, gaussian_filter1d(widths, 1.0), has_both)
+    return Between(places + moved[:, None] * across, gaussian_filter1d(widths, 1.0), np.expm1(weaker))
 
 
 def carried_on(slopes: Slopes, places: Floats) -> Floats:

@@ -23,8 +23,9 @@ Mask = NDArray[np.bool_]
 
 FAULTS = ("dark", "burnt", "blurred", "gloss", "two-lights", "cut-off", "card-shadow", "card-uncut", "slanted")
 """In the order in which they are told: the worst first."""
-BLACK, MOST_BLACK = 24, 0.3
-"""A pixel whose brightest channel stays below is black; so much of an animal may be."""
+BLACK, MOST_BLACK, DIM, BRIGHTEST = 24, 0.3, 110, 95
+"""A pixel whose brightest channel stays below is black; so much of an animal may be. What the brightest twentieth of a photo must reach,
+whatever lies in it."""
 FULL, MOST_BURNT = 252, 0.05
 HIGHLIGHT, PALE_CHROMA, MOST_GLOSS, WINDOW = 22.0, 14.0, 0.018, 12
 """How much lighter than its surroundings a highlight is, its largest chroma, CIELAB, how much of an animal they may cover, and how far its
@@ -51,7 +52,7 @@ def faults_of(sight: Sight, cards: Sequence[Card], found: Found) -> list[Fault]:
     part = animal_in(found)
     body = part.body if part else free
     measured = {
-        "dark": _share(small.max(axis=2) < BLACK, body) / MOST_BLACK,
+        "dark": max(_share(small.max(axis=2) < BLACK, body) / MOST_BLACK, _dimness(small)),
         "burnt": _share(small.max(axis=2) >= FULL, body) / (MOST_BURNT if body is not free else 0.5),
         "blurred": _softness(photo),
         "gloss": _gloss(small, body) / MOST_GLOSS if body is not free else 0.0,
@@ -62,6 +63,11 @@ def faults_of(sight: Sight, cards: Sequence[Card], found: Found) -> list[Fault]:
         "slanted": max((card.slant for card in cards), default=0.0) / MOST_SLANT,
     }
     return [Fault(name, round(measured[name], 2)) for name in FAULTS if measured[name] > 1]
+
+
+def _dimness(small: Pixels) -> float:
+    """Above 1 where nothing in a photo is bright: a pale animal is not black in the dark."""
+    return DIM / max(1.0, float(np.percentile(small.max(axis=2), BRIGHTEST)))
 
 
 def _share(what: Mask, body: Mask) -> float:

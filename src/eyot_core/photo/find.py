@@ -36,7 +36,8 @@ GAPS = (0.0, 0.5, 1.1)
 """How wide gaps are closed, in shares of the body's half-width."""
 LEAST_AREA, LEAST_EDGES = 0.004, 0.002
 """Share of the photo below which what differs from the ground, and where edges are, is no animal."""
-LEAST_CONFIDENCE = 0.12
+LEAST_CONFIDENCE, PLAINER = 0.2, 3.2
+"""Below which confidence no line is given; from how many times as strong edges about the tail on the head is not to be told."""
 PLAINLY, MOST_LEFT = 0.7, 0.25
 OPPOSED = 0.8
 """What the likeness of a path counts of which something speaks against a line."""
@@ -103,8 +104,9 @@ class _Candidate:
     """A path: places (stations, 2), half-widths (stations,), how like a snake it is 0 to 1, and what speaks against it.
 
     ``turned``: above 0 where the first end is the head; ``left``: what plainly stands out beside it, as a share of its area; ``plain``: the
-    share of it that differs from the ground in colour; ``slopes``: what it was found in, where it was found by its edges alone;
-    ``close``: is it a head seen close, with the neck leaving the picture."""
+    share of it that differs from the ground in colour; ``slopes``: what it was found in, where it was found by its edges alone; ``ends``:
+    how strong its edges are then about its first and about its last end; ``close``: is it a head seen close, with the neck leaving the
+    picture."""
 
     places: Floats
     widths: Floats
@@ -114,7 +116,15 @@ class _Candidate:
     against: str = ""
     plain: float = 0.0
     slopes: Slopes | None = None
+    ends: tuple[float, float] = (1.0, 1.0)
     close: bool = False
+
+    @property
+    def is_plainer_behind(self) -> bool:
+        """Do the edges about the end that is taken for the head hardly show beside those about the other? A head is told by how broad it
+        is, and that by its edges."""
+        head, tail = self.ends if self.turned > 0 else self.ends[::-1]
+        return head * PLAINER < tail
 
 
 def find_animal(sight: Sight) -> Found:
@@ -134,6 +144,8 @@ def find_animal(sight: Sight) -> Found:
         return Found(None, 0.0, best.against, part)
     places = best.places if best.turned > 0 else best.places[::-1]
     confidence = round(agreed * _confidence(best), 3)
+    if best.is_plainer_behind:
+        return Found(None, confidence, "one end hardly shows, so that it is not to be told which is the head", part)
     if confidence < LEAST_CONFIDENCE:
         return Found(None, confidence, "what stands out is not plainly one body from head to tail", part)
     points = (places[np.linspace(0, len(places) - 1, POINTS).round().astype(int)] + 0.5) / sight.factor - 0.5
@@ -437,7 +449,13 @@ def _between(places: Floats, slopes: Slopes) -> _Candidate:
     leaves = min(float(rim.min()), float(between.places[[0, -1]].min())) < 0.6 * widest
     against = LEAVES if leaves else MORE if left > MOST_LEFT else ""
     explained = between.support * float(np.exp(-LOST * left))
-    return replace(_judged(between.places, between.widths, explained, left, against), slopes=slopes)
+    judged = _judged(between.places, between.widths, explained, left, against)
+    near = _near_ends(between.widths, *size_of(between.places, between.widths))
+    return replace(
+        judged,
+        slopes=slopes,
+        ends=(float(np.median(between.strength[near[0]])), float(np.median(between.strength[near[1]]))),
+    )
 
 
 def _judged(places: Floats, widths: Floats, explained: float, left: float, against: str) -> _Candidate:
@@ -453,10 +471,15 @@ def _judged(places: Floats, widths: Floats, explained: float, left: float, again
 
 def _which_end(widths: Floats, length: float, widest: float) -> float:
     """Above 0: the first end is the head; the size tells how plainly. The head is blunt, the tail tapers over a long way."""
-    along = np.linspace(0, length, len(widths)) / widest
-    near = (along > 0.4) & (along < 4.0)
-    first, last = float(widths[near].mean()), float(widths[::-1][near].mean())
+    first, last = (float(widths[near].mean()) for near in _near_ends(widths, length, widest))
     return float((first - last) / widest)
+
+
+def _near_ends(widths: Floats, length: float, widest: float) -> tuple[Mask, Mask]:
+    """The stations near the first and near the last end, but for the tips."""
+    along = np.linspace(0, length, len(widths)) / widest
+    near = np.asarray((along > 0.4) & (along < 4.0))
+    return near, near[::-1]
 
 
 def _like_a_body(widths: Floats) -> float:

@@ -23,13 +23,13 @@ from eyot_core.photo.outline import Mask
 from eyot_core.photo.spine import Floats
 from eyot_core.photo.strip import V_MEASURED, Strip
 
-RECKONING = 3
+RECKONING = 4
 """The version of outline, strip and measures together: counted up whenever the same photo would give other numbers, so that what was
 made by an earlier reckoning is made anew and stays comparable."""
 U_FROM, U_TO, V_TO = 0.09, 0.93, V_MEASURED
 WHITE_L, WHITE_CHROMA, DARK_L = 76.0, 13.0, 36.0
-FLANK, CREST, HEAD = (0.20, 0.36), 0.035, (0.012, 0.055)
-LOBE_SMOOTHED, LOBE_RISES = 6.0, 0.09
+FLANK, CREST, HEAD = (0.20, 0.36), 0.055, (0.012, 0.055)
+LOBE_SMOOTHED, LOBE_RISES = 8.0, 0.16
 """By how many columns the lightness of a flank is smoothed, and by what share of its range a lobe rises over both its neighbours: as many
 as are drawn, and as many by a camera that blurs as on the skin itself."""
 LEAST_SHOWN = 0.05
@@ -78,9 +78,18 @@ MEASURES = (
     Measure("chroma", "chroma", "C*", "how far the mean colour is from grey"),
     Measure("hue", "hue", "degrees", "hue angle of the mean colour: 0 red, 90 yellow"),
     Measure("contrast", "contrast", "L*", "the light parts' lightness less the dark parts'"),
+    Measure(
+        "flank_dark_share",
+        "dark between lobes",
+        "share of the flanks",
+        "dark pattern on the upper flanks, where lobes lie",
+    ),
     Measure("lobes_per_length", "lobes", "a body length", "lighter marks along the upper flank, mean of both sides"),
     Measure(
-        "floating_share", "floating lobes", "share of lobes", "lobes closed below, of those that can be seen whole"
+        "floating_share",
+        "closed marks",
+        "share of marks",
+        "light marks that end within what is seen from above; whether lobes float is to be seen from the side",
     ),
     Measure(
         "stripe_continuity", "back stripe", "share of the back", "how much of the spine is lighter than the ground"
@@ -220,19 +229,34 @@ def _three(value: Floats, sd: Floats) -> Value:
 
 
 def _pattern(back: _Back) -> Measured:
-    ids = ("lobes_per_length", "floating_share", "stripe_continuity", "symmetry", "freckle_count")
+    ids = ("flank_dark_share", "lobes_per_length", "floating_share", "stripe_continuity", "symmetry", "freckle_count")
     if back.contrast < LEAST_CONTRAST:
         return {name: Missing("too little contrast to see a pattern") for name in ids}
     if back.shown < LEAST_PATTERN:
         return {name: Missing("too little of the body shows to count its pattern") for name in ids}
     light = (back.smooth > back.threshold) & back.seen
     return {
+        "flank_dark_share": _between_lobes(back, light),
         "lobes_per_length": _lobes(back),
         "floating_share": _floating(back, light),
         "stripe_continuity": _stripe(back),
         "symmetry": _symmetry(back),
         "freckle_count": _freckles(back),
     }
+
+
+def _between_lobes(back: _Back, light: Mask) -> Value | Missing:
+    """How much of the flanks, where lobes lie, is dark pattern; uncertain by what the two flanks and both halves of the body differ by."""
+    rows = (np.abs(back.v) > FLANK[0]) & (np.abs(back.v) < FLANK[1])
+    by_side = [
+        float((~light & back.seen)[rows & side].sum() / back.seen[rows & side].sum())
+        for side in (back.v < 0, back.v > 0)
+        if back.seen[rows & side].mean() > LEAST_SHOWN
+    ]
+    if not by_side:
+        return Missing("flanks not visible")
+    spread = abs(by_side[0] - by_side[-1]) / 2
+    return Value(float(np.mean(by_side)), float(np.hypot(0.02, spread)))
 
 
 def _lobes(back: _Back) -> Value | Missing:

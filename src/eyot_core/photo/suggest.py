@@ -23,11 +23,10 @@ BANDS: dict[str, tuple[str, tuple[tuple[str, float, float], ...]]] = {
     ),
     "contrast": ("contrast", (("low", 0.0, 24.0), ("normal", 38.0, 100.0))),
     "head_lightness": ("head_lightness", (("same", -20.0, 5.0), ("lighter", 12.0, 80.0))),
-    "dorsal_stripe": ("stripe_continuity", (("none", 0.0, 0.25), ("partial", 0.45, 0.8), ("full", 0.92, 1.01))),
-    "lobe_attach": ("floating_share", (("attached", 0.0, 0.12), ("floating", 0.4, 1.01))),
+    "dorsal_stripe": ("stripe_continuity", (("none", 0.0, 0.25), ("partial", 0.45, 0.8), ("full", 0.965, 1.01))),
     "pattern_amount": (
-        "lobes_per_length",
-        (("strong_reduced", 0.0, 9.0), ("reduced", 10.5, 16.5), ("normal", 20.0, 27.5), ("busy", 31.0, 80.0)),
+        "flank_dark_share",
+        (("strong_reduced", 0.02, 0.12), ("reduced", 0.16, 0.26), ("normal", 0.31, 0.43), ("busy", 0.5, 1.01)),
     ),
 }
 """By trait: the measure that tells of it, and the range of each level."""
