@@ -24,6 +24,7 @@ from eyot_core.catalogue import builtin_catalogue
 from eyot_core.colour import lab, linear
 from eyot_core.drawing.pattern import LENGTH
 from eyot_core.drawing.plate import STRIP_HEIGHT, STRIP_WIDTH, strip, strip_frame
+from eyot_core.exercises.pictures import STRIP, shown_in
 from eyot_core.photo.measures import Value, measures_of
 from eyot_core.photo.strip import COLUMNS, ROWS, V_MOST, Strip
 
@@ -214,10 +215,16 @@ class Eye:
         head = told[:, -HEAD_FIGURES:]
         _, _, parts = np.linalg.svd(head - head.mean(axis=0), full_matrices=False)
         eye = Eye(head.mean(axis=0), parts[:OF_THE_HEAD], {}, {})
-        seen, traits = eye.seen(told), builtin_catalogue().traits
-        which = {look: np.array([traits[look].level_index[one[look]] for one in animals]) for look in looks}
-        among = {look: np.bincount(own, minlength=len(traits[look].levels)) / len(own) for look, own in which.items()}
-        return Eye(eye.head, eye.parts, {look: _reader(seen, own) for look, own in which.items()}, among)
+        seen, traits, shown = eye.seen(told), builtin_catalogue().traits, [shown_in(STRIP, one) for one in animals]
+        readers, among = {}, {}
+        for look in looks:
+            rows = [
+                place for place, one in enumerate(shown) if look in one
+            ]  # of what others hide there is nothing to learn
+            own = np.array([traits[look].level_index[animals[place][look]] for place in rows])
+            readers[look] = _reader(seen[rows], own)
+            among[look] = np.bincount(own, minlength=len(traits[look].levels)) / len(own)
+        return Eye(eye.head, eye.parts, readers, among)
 
     def seen(self, told: Floats) -> Floats:
         """Figures as this eye weighs them: of heads what they differ in."""

@@ -226,10 +226,8 @@ class Looks(PracticeCase):
         animal.looks = likeliest_looks(catalogue, {}, "shed") | {"lobe_attach": "absent"}
         for picture in ("strip", "photo"):
             shown = shown_looks(animal, picture, catalogue)
-            self.assertEqual(
-                {"lobe_spots", "banding", "flank_flames"} & set(shown), set(), "no lobes, no spots in them"
-            )
-            self.assertIn("lobe_attach", shown)
+            self.assertEqual({"lobe_spots", "banding"} & set(shown), set(), "no lobes, no spots in them")
+            self.assertLessEqual({"lobe_attach", "flank_flames"}, set(shown))
         animal.looks["lobe_spots"] = "many"
         counted = known_of(animal, "strip", catalogue).chances
         animal.looks["lobe_spots"] = "none"

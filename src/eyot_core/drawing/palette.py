@@ -29,10 +29,14 @@ GROUND = {
 HUE = {
     "yellow": (1.06, 1.01, 0.8),
     "orange": (1.12, 0.9, 0.68),
-    "grey": (0.9, 0.95, 1.06),
+    "grey": (0.84, 0.94, 1.2),
     "purple": (1.0, 0.88, 1.08),
-    "white_cream": (1.12, 1.1, 1.08),
+    "white_cream": (1.2, 1.2, 1.2),
 }
+CREAM = 0.55
+"""How much of its colour a body keeps that is called white or cream."""
+BACK = {"narrow": 0.13, "normal": 0.2, "wide": 0.28}
+"""How far from the spine, in v, the field of the back reaches that may have a tone of its own."""
 LIGHTNESS = {"normal": 1.0, "darker": 0.72, "very_dark": 0.42, "lighter": 1.25, "very_light": 1.55}
 CHROMA = {"full": 1.0, "muted": 0.55, "stripped": 0.05}
 ON_THE_BELLY = 0.5
@@ -62,6 +66,12 @@ def palette_for(looks: Mapping[str, str], stage: str = "shed") -> Palette:
     return Palette(**{name: aged(colour, stage) for name, colour in vars(plain).items()})
 
 
+def tone_of_back(looks: Mapping[str, str], palette: Palette) -> tuple[float, Floats, float] | None:
+    """Of a back with a tone of its own: how far from the spine it reaches in v, the colour that lies over it, and how densely, 0 to 1."""
+    over = {"dark": (0.25 * palette.ground, 0.6), "light": (palette.rim, 0.45)}.get(looks["dorsal_tone"])
+    return (BACK[looks["dorsal_width"]], *over) if over and looks["pattern_amount"] != "patternless" else None
+
+
 def aged(colours: Floats, stage: str) -> Floats:
     """What the stage does to colours, (…, 3): wet is deeper, blue is milky and dull, old is browner."""
     grey = colours @ LUMINANCE
@@ -83,7 +93,7 @@ def _greyed(colour: Floats, chroma: float) -> Floats:
 def _plain_palette(looks: Mapping[str, str]) -> Palette:
     lightness = LIGHTNESS[looks["lightness"]]
     hue = np.array(HUE.get(looks["body_hue"], (1.0, 1.0, 1.0)))
-    chroma = CHROMA[looks["yellow_kept"]]
+    chroma = CHROMA[looks["yellow_kept"]] * (CREAM if looks["body_hue"] == "white_cream" else 1.0)
 
     def tuned(colour: Floats, gain: float) -> Floats:
         grey = float(colour @ LUMINANCE)

@@ -12,13 +12,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
+from eyot_core.drawing.palette import BACK
 
 LENGTH = 13.0
 HEAD_END = 0.062
 LOBES = 24
 BASE = 0.74
-DARK_BACK = 0.2
-"""How far from the spine a dark back keeps its pale marks away."""
 PIN_AT = 0.27
 """How far from the spine the thin line of a pinstripe runs."""
 RAISED = {"web": 0.34, "pin": 0.32, "double": 0.32, "lateral": 0.3, "none": 0.3}
@@ -65,9 +64,9 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
     if "absent" in (looks["lobe_attach"], looks["lobe_shape"]):
         return []
     shape = looks["lobe_shape"]
-    width = {"tall": 0.68, "keyhole": 1.14, "joined": 1.1}.get(shape, 1.0)
+    width = {"tall": 0.62, "keyhole": 1.14, "joined": 1.1}.get(shape, 1.0)
     height = {"tall": 1.3, "keyhole": 1.05}.get(shape, 1.0)
-    wander = 0.08 if shape == "keyhole" else 0.12
+    wander = 0.07 if shape == "keyhole" else 0.14
     wander = 0.3 if looks["pattern_order"] in ("scrambled", "granite") or shape == "broken" else wander
     wander = 0.03 if looks["pattern_order"] == "uniform" else wander
     higher = {"narrow": 1.25, "wide": 0.72}.get(looks["dorsal_width"], 1.0)
@@ -86,7 +85,7 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
         over_back = leans if (first + k * GOLDEN) % 1 < BANDS[looks["banding"]] else None
         spots = _spots(looks["lobe_spots"], rx, ry, apart)
         marks.append(
-            Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, spots, 0.05 if shape == "keyhole" else 0.085)
+            Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, spots, 0.04 if shape == "keyhole" else 0.085)
         )
     return marks
 
@@ -100,12 +99,12 @@ def _places(wander: float, random: np.random.Generator) -> list[float]:
 
 def _spots(kind: str, rx: float, ry: float, random: np.random.Generator) -> tuple[tuple[float, float, float], ...]:
     if kind == "one":
-        return ((0.0, 0.0, 0.062),)
+        return ((0.0, 0.0, 0.072),)
     if kind == "two":
-        return tuple((random.normal(0, 0.15) * rx, side * 0.5 * ry, random.uniform(0.032, 0.06)) for side in (-1, 1.3))
+        return tuple((random.normal(0, 0.12) * rx, side * 0.5 * ry, random.uniform(0.045, 0.06)) for side in (-1, 1.2))
     count = SPOTS[kind]
-    reach = [(random.uniform(-0.75, 0.75) * rx, random.uniform(-0.8, 0.9) * ry) for _ in range(count)]
-    return tuple((x, y, random.uniform(0.025, 0.055)) for x, y in reach)
+    reach = [(random.uniform(-0.65, 0.65) * rx, random.uniform(-0.75, 0.8) * ry) for _ in range(count)]
+    return tuple((x, y, random.uniform(0.036, 0.052)) for x, y in reach)
 
 
 def joined_smoothly(a: Floats, b: Floats, k: float) -> Floats:
@@ -138,9 +137,9 @@ def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
         if rows.any():
             marks = marks_of(looks, np.random.default_rng([seed, side]))
             distance[rows] = _flank_distance(wx[rows], wy[rows], looks, marks, seed + side, x)
-    distance = np.minimum(distance, _back_marks(wx, wy, looks, seed, x))
     if looks["dorsal_tone"] == "dark":
-        distance = np.maximum(distance, DARK_BACK - wy)
+        distance = np.maximum(distance, BACK[looks["dorsal_width"]] - wy)
+    distance = np.minimum(distance, _back_marks(wx, wy, looks, seed, x))
     return _ordered(distance, xx, vv, looks, seed) + pattern_shift(looks)
 
 
@@ -205,7 +204,7 @@ def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
 def _lobe(px: Floats, py: Floats, mark: Mark, following: Mark | None) -> Floats:
     own = (np.hypot((px - mark.x) / mark.rx, (py - mark.y) / mark.ry) - 1) * min(mark.rx, mark.ry)
     if mark.stem:
-        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x, 0.85), mark.foot), 0.07)
+        own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x, 0.85), mark.foot), 0.8 * mark.foot)
     if mark.over_back is not None:
         own = joined_smoothly(own, capsule(px, py, (mark.x, mark.y), (mark.x + mark.over_back, -0.2), 0.1), 0.07)
     if mark.joined and following:
@@ -225,11 +224,11 @@ def _back_marks(x: Floats, y: Floats, looks: Looks, seed: int, columns: Floats) 
     if stripe == "chain":
         return np.asarray(y - width * (0.1 + 1.4 * np.abs(np.sin(x * 4.5))))
     ovals = _ovals(x, y, OVALS[looks["dorsal_marks"]], width, seed, columns)
-    if looks["dorsal_tone"] == "light" and looks["dorsal_marks"] != "none":
-        return np.minimum(ovals, y - width * (1.1 + 0.7 * along))
-    if stripe == "partial":
-        return np.minimum(ovals, y - width * smoothstep(-0.2, 0.05, along) * 1.2 + 0.02)
-    return ovals
+    if stripe != "partial":
+        return ovals
+    # Of a dark stripe no pale mark is seen where it runs; a pale one covers them.
+    runs = width * smoothstep(-0.2, 0.05, along) * 1.2 - 0.02
+    return np.maximum(ovals, runs) if looks["dorsal_tone"] == "dark" else np.minimum(ovals, y - runs)
 
 
 def _ovals(x: Floats, y: Floats, count: int, width: float, seed: int, columns: Floats) -> Floats:

@@ -13,7 +13,7 @@ import numpy as np
 
 from eyot_core.drawing.belly import BELLY_FROM, MARKED, belly_edge, belly_marks, flames
 from eyot_core.drawing.noise import Floats
-from eyot_core.drawing.palette import Palette, palette_for
+from eyot_core.drawing.palette import Palette, palette_for, tone_of_back
 from eyot_core.drawing.pattern import LENGTH, dark_distance, fill_of, lines_of, specks_of, white_field
 from eyot_core.drawing.svg import element, hexed, mixed, path
 from eyot_core.drawing.trace import Place, curve, dots, polyline, region
@@ -107,6 +107,7 @@ def piece(animal: Animal, fields: Fields, frame: Frame, prefix: str) -> str:
     layers = [
         box(hexed(palette.ground)),
         _filled(part, frame, looks, palette),
+        _toned_back(animal, frame, palette),
         _pale(part, frame, looks, palette, name),
         _flames(animal, frame, part),
         _lines(animal, frame, palette),
@@ -202,6 +203,19 @@ def _lines(animal: Animal, frame: Frame, palette: Palette) -> str:
     style = {"fill": "none", "stroke": hexed(palette.ground), "stroke_linejoin": "round", "stroke_linecap": "round"}
     inside = "".join(path(d, stroke_width=width) for width, d in sorted(drawn.items()))
     return element("g", inside, class_="lines", **style) if inside else ""
+
+
+def _toned_back(animal: Animal, frame: Frame, palette: Palette) -> str:
+    tone = tone_of_back(animal.looks, palette)
+    if tone is None or frame.v[0] > 0.5:
+        return ""
+    reach, colour, share = tone
+    along = np.linspace(frame.u[0] * LENGTH, frame.u[1] * LENGTH, 12)
+    upper, lower = (
+        frame.place(np.stack([along, np.full(12, v)], axis=1))
+        for v in (max(frame.v[0], -reach), min(frame.v[1], reach))
+    )
+    return path(polyline(np.vstack([upper, lower[::-1]])) + "z", fill=hexed(colour), fill_opacity=share, class_="back")
 
 
 def _flames(animal: Animal, frame: Frame, part: Fields) -> str:

@@ -15,7 +15,7 @@ from eyot_core.colour import linear
 from eyot_core.drawing.belly import MARKED, belly_edge, flames, is_marked
 from eyot_core.drawing.heads import SHAPES, STAMP_STRENGTH, STAMPS, STRIPE, head_colours
 from eyot_core.drawing.noise import Floats, smoothstep
-from eyot_core.drawing.palette import Palette, palette_for
+from eyot_core.drawing.palette import Palette, palette_for, tone_of_back
 from eyot_core.drawing.pattern import (
     HEAD_END,
     LENGTH,
@@ -64,6 +64,9 @@ def _coloured(
     inner = fill_of(looks)
     fill = (inner.share * smoothstep(inner.start, inner.start + inner.soft, distance))[..., None]
     ground = palette.ground + (palette.fill - palette.ground) * fill
+    if (tone := tone_of_back(looks, palette)) is not None:
+        reach, over, share = tone
+        ground = ground + (over - ground) * (share * (1 - smoothstep(-0.01, 0.01, y - reach)))[..., None]
     dark = smoothstep(-0.012, 0.012, distance)
     colour = pale + (ground - pale) * dark[..., None]
     if looks["flank_flames"] != "none":

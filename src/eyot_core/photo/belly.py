@@ -51,13 +51,13 @@ MOST_ASIDE, ALIKE, ALONG = 0.09, 20.0, 25.0
 its middle is smoothed."""
 TWO_ROWS, SCATTERED = 0.35, 0.2
 """From which measure of two rows on marks run in two rows, and up to which they lie scattered."""
-CHECKERED, FLECKED = 0.26, (0.08, 0.2)
+CHECKERED, FLECKED = 0.26, (0.05, 0.23)
 """How much of the belly is marked: of what lies between, nothing is suggested."""
 MIDDLE, ROWS, OUTER = 0.22, (0.28, 0.6), 0.66
 PALE_BY, PALE_CHROMA = 9.0, 16.0
 LEAST_SEEN = 0.5
 FEW_MARKS = 0.015
-NO_RING, RING = 0.18, 0.4
+NO_RING, RING = 0.1, 0.22
 
 
 @dataclass(frozen=True)
@@ -205,6 +205,6 @@ def _of_ring(measured: Measured) -> Suggestion | None:
     if ring is None:
         return None
     if ring[0] < NO_RING:
-        return Suggestion("ringer", "none", "belly_ring_share", *ring, clear=True)
+        return Suggestion("ringer", "none", "belly_ring_share", *ring, clear=ring[0] + ring[1] < RING)
     # Whether it closes over the back is not to be seen from below.
     return Suggestion("ringer", "partial", "belly_ring_share", *ring, clear=False) if ring[0] > RING else None
