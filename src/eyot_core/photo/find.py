@@ -145,7 +145,7 @@ def find_animal(sight: Sight) -> Found:
     places = best.places if best.turned > 0 else best.places[::-1]
     confidence = round(agreed * _confidence(best), 3)
     if best.is_plainer_behind:
-        return Found(None, confidence, "one end hardly shows, so that it is not to be told which is the head", part)
+        return Found(None, 0.0, "one end hardly shows, so that it is not to be told which is the head", part)
     if confidence < LEAST_CONFIDENCE:
         return Found(None, confidence, "what stands out is not plainly one body from head to tail", part)
     points = (places[np.linspace(0, len(places) - 1, POINTS).round().astype(int)] + 0.5) / sight.factor - 0.5
