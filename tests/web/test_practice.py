@@ -277,6 +277,13 @@ class LookAlikes(PracticeCase):
         again = next_pair(self.collection, self.keeper, drill.due_at + timedelta(minutes=1))
         self.assertEqual(again, exercise.pair)
 
+    def test_what_differs_by_no_gene_is_no_pair_to_drill(self) -> None:
+        pairs = noted_pairs(catalogue_of(self.collection))
+        self.assertIn("banana.banana~banana", pairs)
+        for pair in pairs:
+            one, other = pair.split("~")
+            self.assertNotEqual(one, other, pair)
+
     def test_a_mistake_comes_again_sooner_than_what_was_right(self) -> None:
         waits = {}
         for is_right in (True, False):

@@ -22,12 +22,12 @@ MIXED_UP = 2
 
 
 def noted_pairs(catalogue: Catalogue) -> list[str]:
-    """The look-alikes of two that the catalogue notes, as keys."""
+    """The look-alikes of two that the catalogue notes, as keys; not those of one genotype told by its origin or age."""
     pairs = []
     for note in catalogue.document.get("lookalikes", []):
         sides = [".".join(gene for gene, copies in one.items() for _ in range(copies)) for one in note["candidates"]]
         known = all(gene in catalogue.genes for side in sides for gene in side.split("."))
-        if len(sides) == 2 and known and all(sides):
+        if len(set(sides)) == len(sides) == 2 and known and all(sides):
             pairs.append("~".join(sides))
     return list(dict.fromkeys(pairs))
 
