@@ -17,7 +17,7 @@ from scipy.spatial import cKDTree
 
 from eyot_core.colour import linear, to_srgb
 from eyot_core.drawing.laid_card import LaidCard, lay_card
-from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
+from eyot_core.drawing.noise import Floats, noise_along, noise_on_grid, smoothstep
 from eyot_core.drawing.palette import aged
 from eyot_core.drawing.poses import STATIONS, Body, body_along, coiled_body, crossing_body, head_body, loose_body
 from eyot_core.drawing.skin import skin_colours
@@ -125,6 +125,12 @@ class _Scene:
     lamp: Lamp
     shape: tuple[int, int]
 
+    def grain(self, size: float, seed: int) -> Floats:
+        """Noise over the picture, its grains so large in thousandths of the width; shape (rows, columns)."""
+        height, width = self.shape
+        unit = 1000 / width / size
+        return noise_on_grid(np.arange(width) * unit, np.arange(height) * unit, seed)
+
     def shot_through(self, scene: Floats, random: np.random.Generator) -> NDArray[np.uint8]:
         """What the camera makes of linear light: cast, exposure, blur, noise."""
         lit = (scene * (np.array(self.lamp.cast) * 2.0**self.lamp.exposure)).astype(np.float32)
@@ -139,9 +145,8 @@ def _on_paper(
     height, width = scene.shape
     posed = {"loose": loose_body, "belly": loose_body, "coil": coiled_body, "crossing": crossing_body}
     body = posed.get(shot, head_body)(width, height, random)
-    yy, xx = np.mgrid[0:height, 0:width]
-    ground = np.ones((height, width, 1)) * linear(paper)
-    ground *= (1 + 0.012 * smooth_noise(xx * 330 / width, yy * 330 / width, scene.seed))[..., None]
+    yy, xx = np.ogrid[0:height, 0:width]
+    ground = (1 + 0.012 * scene.grain(1000 / 330, scene.seed))[..., None] * linear(paper)
     parts = _parts(body)
     roll = 1.0 if shot == "belly" else random.uniform(-0.03, 0.03)
     mask = np.zeros(scene.shape, dtype=bool)
@@ -242,18 +247,13 @@ def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
     """A cut egg in its substrate; a part of the coil shows through the window."""
     height, width = scene.shape
     yy, xx = np.mgrid[0:height, 0:width]
-    unit = 1000 / width
-    grain = smooth_noise(xx * unit / 9, yy * unit / 9, scene.seed)
-    grain += 0.6 * smooth_noise(xx * unit / 3.5, yy * unit / 3.5, scene.seed + 1)
+    grain = scene.grain(9, scene.seed) + 0.6 * scene.grain(3.5, scene.seed + 1)
     ground = linear(SUBSTRATE) * (0.75 + 0.28 * grain)[..., None]
     angle = np.arctan2(yy - height / 2, xx - width / 2)
     shell = np.hypot((xx - width / 2) / (0.41 * width), (yy - height / 2) / (0.4 * height))
     shell += 0.012 * np.sin(3 * angle + scene.seed)
     dome = np.sqrt(np.clip(1 - shell**2, 0, 1))
-    wall = (
-        linear(SHELL)
-        * (0.45 + 0.55 * dome + 0.03 * smooth_noise(xx * unit / 40, yy * unit / 40, scene.seed))[..., None]
-    )
+    wall = linear(SHELL) * (0.45 + 0.55 * dome + 0.03 * scene.grain(40, scene.seed))[..., None]
     ground *= (1 - 0.5 * smoothstep(1.12, 0.98, shell))[..., None]
     ground += (wall - ground) * smoothstep(-0.006, 0.006, 1 - shell)[..., None]
     hole = _window(scene, random)
@@ -296,17 +296,15 @@ def _window(scene: _Scene, random: np.random.Generator) -> Floats:
     yy, xx = np.mgrid[0:height, 0:width]
     cx, cy = width * random.uniform(0.46, 0.54), height * random.uniform(0.46, 0.53)
     angle = np.arctan2(yy - cy, xx - cx)
-    ragged = 0.05 * smooth_noise(angle * 1.6 + 20, angle * 0, scene.seed + 3)
-    ragged += 0.015 * smooth_noise(angle * 9 + 20, angle * 0, scene.seed + 4)
+    ragged = 0.05 * noise_along(angle * 1.6 + 20, 0.0, scene.seed + 3)
+    ragged += 0.015 * noise_along(angle * 9 + 20, 0.0, scene.seed + 4)
     return np.asarray(np.hypot((xx - cx) / (0.25 * width), (yy - cy) / (0.255 * height)) + ragged)
 
 
 def _through(scene: _Scene, ground: Floats, hole: Floats, seen: _Seen) -> Floats:
-    height, width = scene.shape
-    yy, xx = np.mgrid[0:height, 0:width]
     inner = np.ones_like(ground) * linear(INSIDE)
     inner[seen.inside] = aged(_shaded(scene, seen, 0.05), "egg")
-    wet = smooth_noise(xx * 1000 / width / 130, yy * 1000 / width / 130, scene.seed + 6)
+    wet = scene.grain(130, scene.seed + 6)
     inner += (linear((206, 176, 128)) - inner) * (0.1 * smoothstep(0.5, 0.95, 0.5 + 0.5 * wet))[..., None]
     inner *= (0.7 + 0.3 * smoothstep(1.0, 0.72, hole))[..., None]
     lip = smoothstep(1.05, 1.0, hole)[..., None] * smoothstep(0.95, 0.99, hole)[..., None]

@@ -5,6 +5,8 @@ Source: value noise on a lattice, smoothed by 3t² − 2t³; the hash multiplies
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -24,8 +26,7 @@ def hashed(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
 def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:
     """Value noise from −1 to 1 with a period of one unit in x and y."""
     x0, y0 = np.floor(x), np.floor(y)
-    fx, fy = x - x0, y - y0
-    fx, fy = fx * fx * (3 - 2 * fx), fy * fy * (3 - 2 * fy)
+    fx, fy = _eased(x - x0), _eased(y - y0)
     left, low = int(x0.min()), int(y0.min())
     wide, high = int(x0.max()) - left + 2, int(y0.max()) - low + 2
     lattice = hashed(*np.meshgrid(np.arange(left, left + wide), np.arange(low, low + high)), seed).ravel()
@@ -35,6 +36,31 @@ def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:
     top = lattice.take(above) + to_next.take(above) * fx
     bottom = lattice.take(below) + to_next.take(below) * fx
     return np.asarray(2 * (top + (bottom - top) * fy) - 1)
+
+
+def noise_on_grid(x: Floats, y: Floats, seed: int) -> Floats:
+    """The same noise at every x (columns,) and y (rows,), shape (rows, columns): each row of the lattice is followed once."""
+    x0, y0 = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
+    fx, fy = _eased(x - x0), _eased(y - y0)[:, np.newaxis]
+    left, low = int(x0.min()), int(y0.min())
+    lattice = hashed(*np.meshgrid(np.arange(left, x0.max() + 2), np.arange(low, y0.max() + 2)), seed)
+    rows = lattice[:, x0 - left] + (lattice[:, x0 - left + 1] - lattice[:, x0 - left]) * fx
+    top = rows[y0 - low]
+    return np.asarray(2 * (top + (rows[y0 - low + 1] - top) * fy) - 1)
+
+
+def noise_along(x: Floats, y: float, seed: int) -> Floats:
+    """The same noise along one line of the lattice: ``x`` of any shape, y the same for all."""
+    x0, y0 = np.floor(x), math.floor(y)
+    left, fy = int(x0.min()), float(_eased(np.float64(y - y0)))
+    above, below = hashed(*np.meshgrid(np.arange(left, int(x0.max()) + 2), np.arange(y0, y0 + 2)), seed)
+    line = above + (below - above) * fy
+    at = (x0 - left).astype(np.intp)
+    return np.asarray(2 * (line.take(at) + np.diff(line, append=0.0).take(at) * _eased(x - x0)) - 1)
+
+
+def _eased(share: Floats) -> Floats:
+    return np.asarray(share * share * (3 - 2 * share))
 
 
 def smoothstep(low: float, high: float, x: Floats) -> Floats:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from eyot_core.drawing.noise import Floats, smooth_noise, smoothstep
+from eyot_core.drawing.noise import Floats, noise_along, noise_on_grid, smooth_noise, smoothstep
 from eyot_core.drawing.palette import BACK
 
 LENGTH = 13.0
@@ -126,11 +126,11 @@ def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
     y = np.abs(vv)
     wild = 1.7 if looks["pattern_order"] == "scrambled" else 1.0
     fade = wild * np.clip(y * 4, 0, 1)
-    wx = xx + 0.075 * fade * smooth_noise(xx * 2.2, vv * 2.2, seed) + 0.018 * smooth_noise(xx * 7, vv * 7, seed + 1)
+    wx = xx + 0.075 * fade * noise_on_grid(x * 2.2, v * 2.2, seed) + 0.018 * noise_on_grid(x * 7, v * 7, seed + 1)
     wy = (
         y
-        + 0.06 * fade * smooth_noise(xx * 2.2 + 50, vv * 2.2, seed + 2)
-        + 0.016 * smooth_noise(xx * 7, vv * 7 + 9, seed + 3)
+        + 0.06 * fade * noise_on_grid(x * 2.2 + 50, v * 2.2, seed + 2)
+        + 0.016 * noise_on_grid(x * 7, v * 7 + 9, seed + 3)
     )
     distance = np.empty_like(xx)
     for side, rows in ((0, v < 0), (1, v >= 0)):
@@ -194,10 +194,10 @@ def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
         return np.full_like(x, BASE if looks["lobe_attach"] != "floating" else BASE + 0.04)
     kind = looks["flank_lines"]
     narrow = {"narrow": 0.7, "wide": 1.3}.get(looks["dorsal_width"], 1.0)
-    waves = smooth_noise(x * 1.6, x * 0 + 3.3, seed + 6) + 0.5 * smooth_noise(x * 4.1, x * 0 + 8.3, seed + 7)
+    waves = noise_along(x * 1.6, 3.3, seed + 6) + 0.5 * noise_along(x * 4.1, 8.3, seed + 7)
     teeth = np.zeros_like(x)
     if kind == "none" and looks["pattern_amount"] in ("normal", "reduced", "busy"):
-        teeth += 0.3 * np.clip(smooth_noise(x * 3.4, x * 0 + 5.3, seed + 9) - 0.35, 0, 1)
+        teeth += 0.3 * np.clip(noise_along(x * 3.4, 5.3, seed + 9) - 0.35, 0, 1)
     return np.asarray(RAISED[kind] * narrow + WAVES[kind] * waves + teeth)
 
 
@@ -216,7 +216,7 @@ def _back_marks(x: Floats, y: Floats, looks: Looks, seed: int, columns: Floats) 
     """Distance to the pale marks along the spine; ``columns``: where the columns of the warped grid lay before."""
     stripe = looks["dorsal_stripe"]
     width = {"narrow": 0.05, "wide": 0.16}.get(looks["dorsal_width"], 0.085)
-    along = smooth_noise(x * 1.7, x * 0 + 9.1, seed + 11)
+    along = noise_along(x * 1.7, 9.1, seed + 11)
     if stripe == "full" and looks["dorsal_tone"] == "dark":
         return np.full_like(x, 1.0)
     if stripe == "full":
@@ -310,7 +310,7 @@ def _branch(line: Line, random: np.random.Generator) -> Line:
 
 def _lengthwise(y: float, side: int, random: np.random.Generator, seed: int) -> Line:
     x = np.linspace(0.9, LENGTH - 0.5, 70)
-    wave = 0.03 * smooth_noise(x * 1.1, x * 0 + y * 20, seed + 81)
+    wave = 0.03 * noise_along(x * 1.1, y * 20, seed + 81)
     return Line(np.stack([x, side * (y + wave)], axis=1), 0.045)
 
 
@@ -321,7 +321,7 @@ def white_field(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
     field = np.maximum(_white_patches(looks, seed, u, vv), _white_sides(looks, seed, xx, np.abs(vv)))
     if looks["ringer"] != "none":
         depth = 1.1 if looks["ringer"] == "full" else 0.2  # a part of a ring leaves the belly's edges as they are
-        wobble = 0.004 * smooth_noise(vv * 6, vv * 0 + 1.5, seed + 91)
+        wobble = 0.004 * noise_along(vv * 6, 1.5, seed + 91)
         ring = np.minimum(0.014 - np.abs(u - 0.9 + wobble), 0.03 * (np.abs(vv) - (1 - depth)))
         field = np.maximum(field, ring)
     return field
@@ -342,7 +342,7 @@ def _white_patches(looks: Looks, seed: int, u: Floats, v: Floats) -> Floats:
         return np.asarray(0.3 * (smooth_noise(u * 17, v * 2.2, seed + 35) - limit) - 0.2 * (u < HEAD_END))
     edge = 0.05 * smooth_noise(u * 40, v * 6, seed + 31)
     field = smooth_noise(u * 5.5 + edge, v * 0.35, seed + 29)
-    along = smooth_noise(np.linspace(0, 5.5, 400), np.zeros(400), seed + 29)
+    along = noise_along(np.linspace(0, 5.5, 400), 0.0, seed + 29)
     limit = float(np.quantile(along[30:], share))
     return np.asarray(np.where(u < HEAD_END * 1.3, -1.0, 0.3 * (limit - field)))
 
@@ -351,7 +351,7 @@ def _white_sides(looks: Looks, seed: int, x: Floats, y: Floats) -> Floats:
     height = SIDE_WHITE[looks["side_white"]]
     if height == 0:
         return np.full_like(x, -1.0)
-    wave = 0.14 * smooth_noise(x * 1.5, x * 0 + 2.5, seed + 95) + 0.07 * smooth_noise(x * 5.5, y * 9, seed + 96)
+    wave = 0.14 * noise_along(x * 1.5, 2.5, seed + 95) + 0.07 * smooth_noise(x * 5.5, y * 9, seed + 96)
     return np.asarray(y - (0.98 - height + wave) - 0.6 * (x < LENGTH * HEAD_END * 1.5))
 
 

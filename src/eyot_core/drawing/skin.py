@@ -56,27 +56,32 @@ def skin_colours(looks: Mapping[str, str], seed: int, u: Floats, v: Floats) -> F
 def _coloured(
     distance: Floats, white: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int
 ) -> Floats:
-    y = np.abs(v)
+    y = np.abs(v[:, :1])
     low = smoothstep(0.25, 0.8, y)[..., None]
     pale = palette.lobe + (palette.lobe_low - palette.lobe) * low
-    rim = {"none": 0.0, "thin": 0.5, "strong": 1.0}[looks["lobe_outline"]] * smoothstep(-0.075, -0.02, distance)
-    pale = pale + (palette.rim - pale) * rim[..., None]
+    if strength := {"none": 0.0, "thin": 0.5, "strong": 1.0}[looks["lobe_outline"]]:
+        pale = _over(pale, palette.rim, strength * smoothstep(-0.075, -0.02, distance))
     inner = fill_of(looks)
-    fill = (inner.share * smoothstep(inner.start, inner.start + inner.soft, distance))[..., None]
-    ground = palette.ground + (palette.fill - palette.ground) * fill
+    ground = palette.ground
+    if inner.share:
+        ground = _over(ground, palette.fill, inner.share * smoothstep(inner.start, inner.start + inner.soft, distance))
     if (tone := tone_of_back(looks, palette)) is not None:
         reach, over, share = tone
-        ground = ground + (over - ground) * (share * (1 - smoothstep(-0.01, 0.01, y - reach)))[..., None]
-    dark = smoothstep(-0.012, 0.012, distance)
-    colour = pale + (ground - pale) * dark[..., None]
+        ground = _over(ground, over, share * (1 - smoothstep(-0.01, 0.01, y - reach)))
+    colour = _over(pale, ground, smoothstep(-0.012, 0.012, distance))
     if looks["flank_flames"] != "none":
-        flame = smoothstep(-0.008, 0.008, flames(looks, seed, u * LENGTH, v))[..., None]
-        colour = colour + (palette.flame - colour) * flame
-    thin = np.maximum(_lines(u * LENGTH, v, looks, seed), _specks(u * LENGTH, v, looks, seed))[..., None]
-    colour = colour + (palette.ground - colour) * thin
+        colour = _over(colour, palette.flame, smoothstep(-0.008, 0.008, flames(looks, seed, u * LENGTH, v)))
+    thin = np.maximum(_lines(u * LENGTH, v, looks, seed), _specks(u * LENGTH, v, looks, seed))
+    if thin.any():
+        colour = _over(colour, palette.ground, thin)
     colour = _with_head(colour, u, v, looks, palette)
     colour = _with_belly(colour, u * LENGTH, v, looks, palette, seed)
-    return np.asarray(colour + (palette.white - colour) * white[..., None])
+    return _over(colour, palette.white, white) if white.any() else colour
+
+
+def _over(colour: Floats, other: Floats, share: Floats) -> Floats:
+    """A colour with another one laid over it: all of it where ``share`` (rows, columns) is 1."""
+    return np.asarray(colour + (other - colour) * share[..., np.newaxis])
 
 
 def _lines(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:
@@ -194,7 +199,8 @@ def _scaled(colour: Floats, x: Floats, v: Floats) -> Floats:
     s = LENGTH / 205
     p, q = x / s + v / 0.052, x / s - v / 0.052
     edge = np.minimum(np.abs(p / 2 - np.round(p / 2)), np.abs(q / 2 - np.round(q / 2)))
-    return np.asarray(colour * (0.9 + 0.1 * smoothstep(0.02, 0.12, edge))[..., None])
+    colour *= (0.9 + 0.1 * smoothstep(0.02, 0.12, edge))[..., None]
+    return colour
 
 
 def strip_colours(
