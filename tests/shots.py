@@ -163,7 +163,7 @@ class Shots(Journey):
         unsettled = InboxPhoto.objects.filter(state__in=(InboxPhoto.State.SENT, InboxPhoto.State.WAITS))
         while time.monotonic() < end and unsettled.exists():
             time.sleep(1)
-        while time.monotonic() < end and (left := progress_of(list(Photo.objects.all()))).is_under_way:
+        while (left := progress_of(list(Photo.objects.all()))).is_under_way and time.monotonic() < end:
             time.sleep(1)
         self.assertEqual((left.done, left.stuck), (left.total, []))
 

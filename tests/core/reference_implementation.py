@@ -32,6 +32,7 @@ class Twin:
         self.dilutions = catalogue.get("dilutions", [])
         self.masks = catalogue.get("masks", [])
         self.own_population = catalogue.get("population")
+        self.reckoned: dict[tuple, list[float]] = {}
 
     # --- parents ---------------------------------------------------------------------------------------------------
 
@@ -204,7 +205,13 @@ class Twin:
         return [rule for rule in rules if stage in rule.get("stages", STAGES) and self.holds(rule["when"], genotype)]
 
     def shown(self, trait: str, genotype: tuple, stage: str) -> list[float]:
-        """P(level | genotype, stage)."""
+        """P(level | genotype, stage), reckoned once: many hypotheses share their genotypes."""
+        key = (trait, genotype, stage)
+        if key not in self.reckoned:
+            self.reckoned[key] = self.levels_shown(*key)
+        return self.reckoned[key]
+
+    def levels_shown(self, trait: str, genotype: tuple, stage: str) -> list[float]:
         levels = [level["id"] for level in self.traits[trait]["levels"]]
         score = {level["id"]: level.get("base", 0.0) for level in self.traits[trait]["levels"]}
         shift = 0.0

@@ -157,23 +157,21 @@ def _turn(angle: float) -> Floats:
 
 def _unrolled(line: Floats, half: Floats, shape: tuple[int, int]) -> tuple[Floats, Floats, Floats, NDArray[np.bool_]]:
     """For every pixel the share of the length, the share of the half-width (signed), the direction across, and whether it is body."""
-    yy, xx = np.mgrid[0 : shape[0], 0 : shape[1]]
-    places = np.stack([xx.ravel(), yy.ravel()], axis=1).astype(float)
-    away, nearest = cKDTree(line).query(places, distance_upper_bound=1.1 * float(half.max()))
+    reach = 1.1 * float(half.max())
+    near = np.zeros(shape, dtype=np.uint8)
+    cv2.polylines(near, [np.round(line).astype(np.int32)], isClosed=False, color=1, thickness=2 * round(reach) + 7)
+    yy, xx = np.nonzero(near)
+    places = np.stack([xx, yy], axis=1).astype(float)
+    away, nearest = cKDTree(line).query(places, distance_upper_bound=reach)
     hit = np.isfinite(away)
-    nearest = np.where(hit, nearest, 0)
+    places, away, nearest, yy, xx = places[hit], away[hit], nearest[hit], yy[hit], xx[hit]
     tangent = np.gradient(line, axis=0)
     tangent /= np.hypot(*tangent.T)[:, None]
     side = np.stack([-tangent[:, 1], tangent[:, 0]], axis=1)[nearest]
-    t = ((places - line[nearest]) * side).sum(axis=1)
-    t = np.sign(t) * np.where(hit, away, 1e9) / half[nearest]
-    inside = np.abs(t) < 1
-    return (
-        (nearest / (STATIONS - 1)).reshape(shape),
-        np.clip(t, -1, 1).reshape(shape),
-        side.reshape(*shape, 2),
-        inside.reshape(shape),
-    )
+    t = np.sign(((places - line[nearest]) * side).sum(axis=1)) * away / half[nearest]
+    along, beside, across = np.zeros(shape), np.ones(shape), np.zeros((*shape, 2))
+    along[yy, xx], beside[yy, xx], across[yy, xx] = nearest / (STATIONS - 1), np.clip(t, -1, 1), side
+    return along, beside, across, np.abs(beside) < 1
 
 
 def _paper(colour: tuple[int, int, int], shape: tuple[int, int], random: np.random.Generator) -> Floats:
@@ -204,10 +202,10 @@ def _shadow(tall: Floats, lamp: Floats) -> NDArray[np.bool_]:
     """Where something between a place and the lamp is higher than the ray that comes from there."""
     rise = lamp[2] / np.hypot(*lamp[:2])
     heading = lamp[:2] / np.hypot(*lamp[:2])
-    dark = np.zeros(tall.shape, dtype=bool)
+    dark, high = np.zeros(tall.shape, dtype=bool), tall.astype(np.float32)
     for step in np.arange(1, tall.max() / rise + 1, 1.5):
         move = np.array([[1, 0, -heading[0] * step], [0, 1, -heading[1] * step]])
-        dark |= cv2.warpAffine(tall, move, tall.shape[::-1]) > step * rise + 0.2
+        dark |= cv2.warpAffine(high, move, tall.shape[::-1]) > step * rise + 0.2
     return dark
 
 

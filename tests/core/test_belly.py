@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 from unittest import TestCase
 
 import numpy as np
@@ -22,8 +23,9 @@ from tests.core.second_camera import belly as by_second
 WIDTH, HEIGHT = 800, 600
 
 
+@cache
 def belly(**looks: str) -> Taken:
-    """A photo of an animal on its back."""
+    """A photo of an animal on its back, drawn once for each of its looks: change nothing in it."""
     plain = {"belly_marks": "none", "belly_edge": "clean", "ringer": "none", "belly_color": "white"}
     return photographed({**looks_of(3), **plain, **looks}, 7, "belly", width=WIDTH, height=HEIGHT)
 

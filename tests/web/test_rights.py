@@ -117,8 +117,8 @@ class EveryAddress(SeasonCase):
     def of_collections(self) -> list[tuple[str, str]]:
         return [(name, path) for name, path in addresses() if name not in OF_A_PERSON | OF_A_GUEST]
 
-    def status(self, client: Client, method: str, path: str) -> int:
-        answer = client.generic(method, path)
+    def status(self, client: Client, method: str, path: str, **headers: str) -> int:
+        answer = client.generic(method, path, headers=headers)
         if answer.streaming:
             b"".join(answer)  # to its end, which closes its file
         return answer.status_code
@@ -129,7 +129,8 @@ class EveryAddress(SeasonCase):
             for role, client in self.by_role.items():
                 if not may(role, name):
                     for method in ("POST", "PUT", "PATCH", "DELETE") if role == Role.READER else ("POST",):
-                        status = self.status(client, method, f"/in/withy-bed{path}")
+                        # As a part of a page, which answers in one line; that a whole page says so too is tested below.
+                        status = self.status(client, method, f"/in/withy-bed{path}", **{"HX-Request": "true"})
                         self.assertEqual(status, 403, (name, role, method))
                         refused += 1
         self.assertGreater(refused, 400)
@@ -172,6 +173,8 @@ class EveryAddress(SeasonCase):
                     self.assertIn(self.status(Client(), method, path), (404, 405), (name, method))
 
     def test_a_part_of_a_page_is_refused_in_words(self) -> None:
+        page = self.by_role[Role.HELPER].post("/in/withy-bed/clutches/W-04/3/calls/")
+        self.assertContains(page, "This takes a keeper.", status_code=403)
         answer = self.by_role[Role.HELPER].post("/in/withy-bed/clutches/W-04/3/calls/", headers={"HX-Request": "true"})
         self.assertEqual((answer.status_code, answer["Content-Type"]), (403, "text/plain"))
         self.assertIn("You are helper here", answer.content.decode())
