@@ -57,6 +57,7 @@ BELLIES: tuple[tuple[str, str, dict[str, str]], ...] = (
     ("belly_color", "white", {}),
     ("belly_color", "yellow", {}),
     ("belly_color", "dark", {}),
+    ("belly_color", "clear", {}),
     ("ringer", "none", {}),
     ("ringer", "partial", {}),
 )

@@ -64,6 +64,12 @@ class Bellies(TestCase):
         plain = self.suggested()
         self.assertEqual((plain["belly_color"], plain["ringer"]), ("white", "none"))
 
+    def test_a_glassy_belly_is_not_surely_told_a_white_one(self) -> None:
+        for measured in (belly_of(strip(belly(belly_color="clear"))), by_second(101, belly_color="clear")):
+            self.assertIsInstance(measured["belly_lab"], Value)
+            made = [one for one in belly_suggestions(measured) if one.trait == "belly_color"]
+            self.assertEqual([(one.level, one.clear) for one in made], [("white", False)])
+
     def test_what_is_marked_is_measured_within_its_uncertainty(self) -> None:
         few, many = (belly_of(strip(belly(belly_marks=marks))) for marks in ("normal", "checkered"))
         self.assertLess(number(few, "belly_marked_share") + 0.15, number(many, "belly_marked_share"))

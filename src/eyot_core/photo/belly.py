@@ -196,7 +196,8 @@ def _of_colour(measured: Measured) -> Suggestion | None:
     if chroma > 26:
         return Suggestion("belly_color", "yellow", "belly_lab", chroma, spread, clear=chroma - spread > 22)
     if lightness > 66 and chroma < 18:
-        return Suggestion("belly_color", "white", "belly_lab", chroma, spread, clear=chroma + spread < 22)
+        # A glassy belly without any pigment looks the same in a photo.
+        return Suggestion("belly_color", "white", "belly_lab", chroma, spread, clear=False)
     return None
 
 
