@@ -116,6 +116,10 @@ def to_learn_from(seed: int) -> Animal:
     for look in LOOKS:
         if random.random() < share:
             looks[look] = str(random.choice([level.id for level in catalogue.traits[look].levels]))
+    if looks["white_layout"] == "none" and looks["white_share"] != "none":
+        looks["white_layout"] = (
+            "saddles"  # white that is said to lie nowhere is drawn so, and would be learnt under a wrong name
+        )
     return looks, seed
 
 

@@ -17,7 +17,7 @@ from eyot_core.drawing.belly import belly_marks, is_marked
 from eyot_core.drawing.body_map import HEIGHT, WIDTH, area_of, areas
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
-from eyot_core.drawing.pattern import LENGTH, dark_distance, specks_of
+from eyot_core.drawing.pattern import LENGTH, pattern_of, specks_of
 from eyot_core.drawing.skin import skin_colours, strip_colours
 from eyot_core.drawing.svg import flattened
 from eyot_core.exercises.pictures import HIDDEN_BY, PHOTO, SHOWN, drawn_for, shown_in
@@ -126,22 +126,20 @@ class Shown(TestCase):
     def test_spots_in_lobes_stay_where_the_pattern_gives_way(self) -> None:
         normal = likeliest_looks(builtin_catalogue(), {}, "shed")
         for amount in ("reduced", "strong_reduced"):
-            spotted, plain = (
-                dark_distance({**normal, "pattern_amount": amount, "lobe_spots": spots}, 3, *LOBED)
-                for spots in ("one", "none")
-            )
-            own = cv2.connectedComponents(((spotted > 0) & (plain < 0)).astype(np.uint8))[0] - 1
+            drawn = pattern_of({**normal, "pattern_amount": amount, "lobe_spots": "one"}, 3, *LOBED)
+            own = cv2.connectedComponents((drawn.eyes > 0).astype(np.uint8))[0] - 1
             self.assertGreater(own, 12, amount)
 
     def test_the_same_lobes_lie_about_any_number_of_spots(self) -> None:
         normal = likeliest_looks(builtin_catalogue(), {}, "shed")
-        pale = {
-            spots: dark_distance({**normal, "lobe_spots": spots}, 3, *LOBED) < 0
+        drawn = {
+            spots: pattern_of({**normal, "lobe_spots": spots}, 3, *LOBED)
             for spots in builtin_catalogue().traits["lobe_spots"].level_index
         }
-        for spots, one in pale.items():
-            self.assertFalse((one & ~pale["none"]).any(), f"{spots}: a spot takes from a lobe and gives it nothing")
-            self.assertEqual((one != pale["none"]).any(), spots != "none", spots)
+        for spots, one in drawn.items():
+            self.assertTrue((one.dark == drawn["none"].dark).all(), spots)
+            self.assertFalse(((one.eyes > 0) & (one.dark > 0)).any(), f"{spots}: an eye lies in a lobe")
+            self.assertEqual((one.eyes > 0).any(), spots != "none", spots)
 
     def test_plates_and_photos_have_the_same_marks_on_the_belly(self) -> None:
         x, off = np.meshgrid(np.linspace(0.9, LENGTH - 0.3, 2000), np.linspace(-0.139, 0.139, 140))

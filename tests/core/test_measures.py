@@ -199,13 +199,13 @@ class KnownStrips(TestCase):
     def test_of_how_much_pattern_there_is_nothing_else_is_suggested_than_what_is_drawn(self) -> None:
         told = []
         for level in ("strong_reduced", "reduced", "normal", "busy"):
-            looks = {**looks_of(0), "pattern_amount": level}
-            for seed in (1, 2, 3):
+            for seed, eyes in ((1, "none"), (2, "one"), (3, "many")):
+                looks = {**looks_of(0), "pattern_amount": level, "lobe_spots": eyes}
                 found = suggestions(measures_of(true_strip(looks, seed, "shed", 0, 1)))
                 levels = {one.level for one in found if one.trait == "pattern_amount"}
                 self.assertLessEqual(levels, {level}, seed)
                 told += levels
-        self.assertGreater(len(told), 8, "most are suggested")
+        self.assertGreater(len(told), 9, "most are suggested")
 
     def test_from_above_nothing_is_suggested_of_where_lobes_end(self) -> None:
         for level in ("attached", "floating"):

@@ -128,8 +128,8 @@ class _Scene:
     def grain(self, size: float, seed: int) -> Floats:
         """Noise over the picture, its grains so large in thousandths of the width; shape (rows, columns)."""
         height, width = self.shape
-        unit = 1000 / width / size
-        return noise_on_grid(np.arange(width) * unit, np.arange(height) * unit, seed)
+        across, down = (np.arange(many, dtype=np.float64) * (1000 / width / size) for many in (width, height))
+        return noise_on_grid(across, down, seed)
 
     def shot_through(self, scene: Floats, random: np.random.Generator) -> NDArray[np.uint8]:
         """What the camera makes of linear light: cast, exposure, blur, noise."""

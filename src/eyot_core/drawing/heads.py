@@ -130,10 +130,13 @@ def head_colours(looks: Looks, palette: Palette) -> HeadColours:
         crown = np.asarray(crown * 0.7)
     mark = mixed(crown, pale, 0.6) if looks["head_stamp"] not in ("reduced", "wiped") else mixed(crown, dark, 0.75)
     lip = palette.white if white else np.asarray(linear(LIPS[looks["lip_color"]]))
+    stripe = palette.white if white else mixed(palette.rim, pale, 0.3)
+    if looks["head_lightness"] == "darker":  # next to black the crown can't say it
+        stripe, lip = mixed(stripe, dark, 0.5), mixed(lip, dark, 0.3)
     return HeadColours(
         crown=crown,
         mark=mark,
-        stripe=palette.white if white else mixed(palette.rim, pale, 0.3),
+        stripe=stripe,
         cheek=mixed(dark, crown, 0.35),
         lip=lip,
         line=mixed(dark, linear((40, 34, 30)), 0.5),

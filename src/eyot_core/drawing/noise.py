@@ -52,9 +52,9 @@ def noise_on_grid(x: Floats, y: Floats, seed: int) -> Floats:
 def noise_along(x: Floats, y: float, seed: int) -> Floats:
     """The same noise along one line of the lattice: ``x`` of any shape, y the same for all."""
     x0, y0 = np.floor(x), math.floor(y)
-    left, fy = int(x0.min()), float(_eased(np.float64(y - y0)))
+    left, share = int(x0.min()), y - y0
     above, below = hashed(*np.meshgrid(np.arange(left, int(x0.max()) + 2), np.arange(y0, y0 + 2)), seed)
-    line = above + (below - above) * fy
+    line = above + (below - above) * (share * share * (3 - 2 * share))
     at = (x0 - left).astype(np.intp)
     return np.asarray(2 * (line.take(at) + np.diff(line, append=0.0).take(at) * _eased(x - x0)) - 1)
 

@@ -24,13 +24,17 @@ RAISED = {"web": 0.34, "pin": 0.32, "double": 0.32, "lateral": 0.3, "none": 0.3}
 WAVES = {"web": 0.14, "pin": 0.05, "double": 0.06, "lateral": 0.05, "none": 0.07}
 REDUCED = {"normal": 0.0, "busy": 0.02, "reduced": -0.035, "strong_reduced": -0.08, "patternless": -2.0}
 STEMS = {"attached": 1.0, "mixed": 0.5, "floating": 0.06, "absent": 0.0}
-SPOTS = {"none": 0, "one": 1, "two": 2, "many": 5}
+EYES = {"none": 0, "one": 1, "two": 2, "many": 5}
 BANDS = {"normal": 0.1, "some": 0.42, "strong": 0.88, "zigzag": 0.7}
 GOLDEN = 0.618
 OVALS = {"few": 5, "none": 0, "many": 18}
 ZIGZAG = 0.45
+NARROW = 0.15
+"""Half-width of a lobe, in half-girths, up to which two eyes have no room side by side."""
 WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
 LEAST_WHITE = 0.08
+AROUND_AN_EYE = 0.015
+"""So much of a lobe is left pale about its eyes, in half-girths."""
 SIDE_WHITE = {"none": 0.0, "low": 0.3, "mid": 0.5, "high": 0.82}
 Looks = Mapping[str, str]
 
@@ -47,7 +51,7 @@ class Mark:
     stem: bool
     joined: bool
     over_back: float | None
-    spots: tuple[tuple[float, float, float], ...]
+    eyes: tuple[tuple[float, float, float], ...]
     foot: float
 
 
@@ -64,9 +68,9 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
     if "absent" in (looks["lobe_attach"], looks["lobe_shape"]):
         return []
     shape = looks["lobe_shape"]
-    width = {"tall": 0.62, "keyhole": 1.14, "joined": 1.1}.get(shape, 1.0)
+    width = {"tall": 0.62, "keyhole": 1.04, "joined": 1.1}.get(shape, 1.0)
     height = {"tall": 1.3, "keyhole": 1.05}.get(shape, 1.0)
-    wander = 0.07 if shape == "keyhole" else 0.14
+    wander = 0.05 if shape == "keyhole" else 0.14
     wander = 0.3 if looks["pattern_order"] in ("scrambled", "granite") or shape == "broken" else wander
     wander = 0.03 if looks["pattern_order"] == "uniform" else wander
     higher = {"narrow": 1.25, "wide": 0.72}.get(looks["dorsal_width"], 1.0)
@@ -79,14 +83,14 @@ def marks_of(looks: Looks, random: np.random.Generator) -> list[Mark]:
         ry = 0.21 * height * higher * (1 + random.normal(0, wander))
         y = 0.38 - 0.2 * (higher - 1) + random.normal(0, 0.03 + wander / 5)
         stem = random.random() < STEMS[looks["lobe_attach"]]
-        joined = random.random() < (0.75 if shape == "joined" else 0.08)
+        joined = random.random() < {"joined": 0.75, "keyhole": 0.0}.get(shape, 0.08)
         leans = ZIGZAG if looks["banding"] == "zigzag" else 0.05
         # Bands are as many as the word says: every lobe in turn takes the next step of a row that is spread evenly.
-        over_back = leans if (first + k * GOLDEN) % 1 < BANDS[looks["banding"]] else None
-        spots = _spots(looks["lobe_spots"], rx, ry, apart)
-        marks.append(
-            Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, spots, 0.04 if shape == "keyhole" else 0.085)
-        )
+        # None crosses a dark back.
+        share = BANDS[looks["banding"]] if looks["dorsal_tone"] != "dark" else 0.0
+        over_back = leans if (first + k * GOLDEN) % 1 < share else None
+        eyes = _eyes(looks["lobe_spots"], rx, ry, apart)
+        marks.append(Mark(x, y, abs(rx), abs(ry), stem, joined, over_back, eyes, 0.04 if shape == "keyhole" else 0.085))
     return marks
 
 
@@ -97,14 +101,21 @@ def _places(wander: float, random: np.random.Generator) -> list[float]:
     return [float(x + random.normal(0, wander * (LENGTH - 1.2) / LOBES)) for x in along]
 
 
-def _spots(kind: str, rx: float, ry: float, random: np.random.Generator) -> tuple[tuple[float, float, float], ...]:
-    if kind == "one":
-        return ((0.0, 0.0, 0.072),)
-    if kind == "two":
-        return tuple((random.normal(0, 0.12) * rx, side * 0.5 * ry, random.uniform(0.045, 0.06)) for side in (-1, 1.2))
-    count = SPOTS[kind]
-    reach = [(random.uniform(-0.65, 0.65) * rx, random.uniform(-0.75, 0.8) * ry) for _ in range(count)]
-    return tuple((x, y, random.uniform(0.036, 0.052)) for x, y in reach)
+def _eyes(kind: str, rx: float, ry: float, random: np.random.Generator) -> tuple[tuple[float, float, float], ...]:
+    """Where the dark eyes of a lobe lie from its middle, and their half-widths: two stand side by side, in a narrow lobe over one another;
+    more lie in a ring."""
+    count, turn = EYES[kind], random.uniform(0, 2 * np.pi)
+    if count < 2:
+        return ((0.0, 0.0, random.uniform(0.074, 0.086)),) * count
+    size = (0.056, 0.066) if count == 2 else (0.036, 0.046)
+    if count == 2:
+        turn = 0.0 if abs(rx) > NARROW else np.pi / 2
+    angles = turn + 2 * np.pi * np.arange(count) / count + random.normal(0, 0.12, count)
+    reach = 0.48 if count == 2 else 0.62
+    return tuple(
+        (float(reach * rx * np.cos(angle)), float(reach * ry * np.sin(angle)), random.uniform(*size))
+        for angle in angles
+    )
 
 
 def joined_smoothly(a: Floats, b: Floats, k: float) -> Floats:
@@ -120,8 +131,16 @@ def capsule(x: Floats, y: Floats, start: tuple[float, float], end: tuple[float, 
     return np.asarray(np.hypot(x - start[0] - t * dx, y - start[1] - t * dy) - radius)
 
 
-def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
-    """D on a grid: ``x`` (columns,) ascending, ``v`` (rows,); shape (rows, columns)."""
+@dataclass(frozen=True)
+class Pattern:
+    """What is dark on a grid, (rows, columns) each: D, and how far inside an eye of a lobe a place lies, below 0 outside."""
+
+    dark: Floats
+    eyes: Floats
+
+
+def pattern_of(looks: Looks, seed: int, x: Floats, v: Floats) -> Pattern:
+    """The pattern on a grid: ``x`` (columns,) ascending, ``v`` (rows,)."""
     xx, vv = np.meshgrid(x, v)
     y = np.abs(vv)
     wild = 1.7 if looks["pattern_order"] == "scrambled" else 1.0
@@ -132,15 +151,18 @@ def dark_distance(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
         + 0.06 * fade * noise_on_grid(x * 2.2 + 50, v * 2.2, seed + 2)
         + 0.016 * noise_on_grid(x * 7, v * 7 + 9, seed + 3)
     )
-    distance = np.empty_like(xx)
+    distance, eyes = np.empty_like(xx), np.full_like(xx, -1.0)
     for side, rows in ((0, v < 0), (1, v >= 0)):
         if rows.any():
             marks = marks_of(looks, np.random.default_rng([seed, side]))
             distance[rows] = _flank_distance(wx[rows], wy[rows], looks, marks, seed + side, x)
+            if looks["pattern_order"] != "granite" and looks["pattern_amount"] != "patternless":
+                eyes[rows] = _in_eyes(wx[rows], wy[rows], marks, x)
     if looks["dorsal_tone"] == "dark":
         distance = np.maximum(distance, BACK[looks["dorsal_width"]] - wy)
     distance = np.minimum(distance, _back_marks(wx, wy, looks, seed, x))
-    return _ordered(distance, xx, vv, looks, seed) + pattern_shift(looks)
+    dark = _ordered(distance, xx, vv, looks, seed) + pattern_shift(looks)
+    return Pattern(dark, np.minimum(eyes, -dark - AROUND_AN_EYE))
 
 
 def _ordered(distance: Floats, x: Floats, v: Floats, looks: Looks, seed: int) -> Floats:
@@ -167,8 +189,7 @@ def pattern_shift(looks: Looks) -> float:
 
 
 def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed: int, columns: Floats) -> Floats:
-    """D for one flank; ``columns``: where the columns of the warped grid lay before. A pattern that gives way leaves the spots in its lobes
-    as they are."""
+    """D for one flank; ``columns``: where the columns of the warped grid lay before."""
     distance = _base(x, looks, bool(marks), seed) - y
     for k, mark in enumerate(marks):
         near = np.flatnonzero((columns > mark.x - 0.6) & (columns < mark.x + (0.95 if mark.joined else 0.6)))
@@ -177,15 +198,21 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
         part = slice(near[0], near[-1] + 1)
         following = marks[k + 1] if k + 1 < len(marks) else None
         own = _lobe(x[:, part], y[:, part], mark, following)
-        distance[:, part] = joined_smoothly(own, distance[:, part], 0.15 if mark.stem else 0.02)
-    kept = -REDUCED[looks["pattern_amount"]] if looks["pattern_amount"] in ("reduced", "strong_reduced") else 0.0
+        round_off = 0.02 if not mark.stem else 0.05 if looks["lobe_shape"] == "keyhole" else 0.15
+        distance[:, part] = joined_smoothly(own, distance[:, part], round_off)
+    return distance
+
+
+def _in_eyes(x: Floats, y: Floats, marks: list[Mark], columns: Floats) -> Floats:
+    """How far inside an eye of a lobe a place lies; they are a little higher than wide."""
+    inside = np.full_like(x, -1.0)
     for mark in marks:
         near = np.flatnonzero(np.abs(columns - mark.x) < 0.4)
-        for sx, sy, size in mark.spots if len(near) else ():
+        for ex, ey, size in mark.eyes if len(near) else ():
             part = slice(near[0], near[-1] + 1)
-            hole = size + kept - np.hypot((x[:, part] - mark.x - sx) * 1.15, y[:, part] - mark.y - sy)
-            distance[:, part] = np.maximum(distance[:, part], hole)
-    return distance
+            own = size - np.hypot(x[:, part] - mark.x - ex, 0.85 * (y[:, part] - mark.y - ey))
+            inside[:, part] = np.maximum(inside[:, part], own)
+    return inside
 
 
 def _base(x: Floats, looks: Looks, lobed: bool, seed: int) -> Floats:
@@ -315,7 +342,7 @@ def _lengthwise(y: float, side: int, random: np.random.Generator, seed: int) -> 
 
 
 def white_field(looks: Looks, seed: int, x: Floats, v: Floats) -> Floats:
-    """Positive where the skin is white, about as a distance; grid as in :func:`dark_distance`."""
+    """Positive where the skin is white, about as a distance; grid as in :func:`pattern_of`."""
     xx, vv = np.meshgrid(x, v)
     u = xx / LENGTH
     field = np.maximum(_white_patches(looks, seed, u, vv), _white_sides(looks, seed, xx, np.abs(vv)))

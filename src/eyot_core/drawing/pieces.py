@@ -14,7 +14,7 @@ import numpy as np
 from eyot_core.drawing.belly import BELLY_FROM, MARKED, belly_edge, belly_marks, flames
 from eyot_core.drawing.noise import Floats
 from eyot_core.drawing.palette import Palette, palette_for, tone_of_back
-from eyot_core.drawing.pattern import LENGTH, dark_distance, fill_of, lines_of, specks_of, white_field
+from eyot_core.drawing.pattern import LENGTH, Pattern, fill_of, lines_of, pattern_of, specks_of, white_field
 from eyot_core.drawing.svg import element, hexed, mixed, path
 from eyot_core.drawing.trace import Place, curve, dots, polyline, region
 
@@ -55,12 +55,12 @@ class Animal:
 class Fields:
     """The pattern of one animal on one grid, of which every piece of skin shows a part.
 
-    ``x`` (columns,), ``v`` (rows,) ascending up to the belly midline; ``dark`` and ``white``: (rows, columns).
+    ``x`` (columns,), ``v`` (rows,) ascending up to the belly midline; ``white``: (rows, columns).
     """
 
     x: Floats
     v: Floats
-    dark: Floats
+    pattern: Pattern
     white: Floats
 
     @staticmethod
@@ -68,8 +68,8 @@ class Fields:
         """A grid from the neck to the tail tip; rows 1/``below`` half-girths apart, ``above`` of them past the spine."""
         x = np.linspace(NECK, 1.0, columns) * LENGTH
         v = np.arange(-above, below + 1) / below
-        dark = dark_distance(animal.looks, animal.seed, x, v)
-        return Fields(x, v, dark, white_field(animal.looks, animal.seed, x, v))
+        pattern = pattern_of(animal.looks, animal.seed, x, v)
+        return Fields(x, v, pattern, white_field(animal.looks, animal.seed, x, v))
 
     def within(self, u: tuple[float, float], v: tuple[float, float]) -> Fields:
         """The part from u to u and v to v, and one column more on each side; past the belly midline it is mirrored."""
@@ -77,11 +77,12 @@ class Fields:
         columns = slice(max(0, int(first) - 1), int(last) + 1)
         rows = (self.v > v[0] - 1e-9) & (self.v < v[1] + 1e-9)
         own = self.v[rows]
-        dark, white = self.dark[rows, columns], self.white[rows, columns]
-        if v[1] <= 1:
-            return Fields(self.x[columns], own, dark, white)
-        both = [np.concatenate([field, field[-2::-1]]) for field in (dark, white)]
-        return Fields(self.x[columns], np.concatenate([own, 2 - own[-2::-1]]), *both)
+        fields = [field[rows, columns] for field in (self.pattern.dark, self.pattern.eyes, self.white)]
+        if v[1] > 1:
+            own = np.concatenate([own, 2 - own[-2::-1]])
+            fields = [np.concatenate([field, field[-2::-1]]) for field in fields]
+        dark, eyes, white = fields
+        return Fields(self.x[columns], own, Pattern(dark, eyes), white)
 
 
 @dataclass(frozen=True)
@@ -109,6 +110,7 @@ def piece(animal: Animal, fields: Fields, frame: Frame, prefix: str) -> str:
         _filled(part, frame, looks, palette),
         _toned_back(animal, frame, palette),
         _pale(part, frame, looks, palette, name),
+        _eyes(animal, frame, part),
         _flames(animal, frame, part),
         _lines(animal, frame, palette),
         _belly(animal, frame, part),
@@ -173,19 +175,30 @@ def _filled(part: Fields, frame: Frame, looks: Looks, palette: Palette) -> str:
         return ""
     pieces = []
     for depth in (0.35, 1.0) if fill.share > 0.3 and frame.name in ("front", "rear") else (0.6,):
-        inner = region(part.dark - fill.start - fill.soft * depth, part.x, part.v, frame.place, 1.8 * frame.step, 12)
+        inner = region(
+            part.pattern.dark - fill.start - fill.soft * depth, part.x, part.v, frame.place, 2.2 * frame.step, 12
+        )
         colour = hexed(mixed(palette.ground, palette.fill, fill.share * depth))
         pieces.append(path(inner, fill=colour, fill_rule="evenodd", class_="fill"))
     return "".join(pieces)
 
 
 def _pale(part: Fields, frame: Frame, looks: Looks, palette: Palette, name: str) -> str:
-    marks = region(-part.dark, part.x, part.v, frame.place, frame.step, 6 if frame.name == "flank" else 4)
+    marks = region(
+        -part.pattern.dark, part.x, part.v, frame.place, 1.15 * frame.step, 6 if frame.name == "flank" else 4
+    )
     rim_of = {"none": 0.0, "thin": 0.028, "strong": 0.06}
     width = rim_of[looks["lobe_outline"]] * frame.scale if looks["pattern_amount"] != "patternless" else 0.0
     colour = f"url(#{name}-lobe)" if frame.v[0] >= 0 else hexed(palette.lobe)
     rim = {"stroke": hexed(palette.rim), "stroke_width": round(width, 1)} if width else {}
     return path(marks, fill=colour, fill_rule="evenodd", class_="pale", **rim)
+
+
+def _eyes(animal: Animal, frame: Frame, part: Fields) -> str:
+    if part.pattern.eyes.max() <= 0:
+        return ""
+    drawn = region(part.pattern.eyes, part.x, part.v, frame.place, 2.4 * frame.step, 3)
+    return path(drawn, fill=hexed(animal.palette.ground), class_="eyes")
 
 
 def _lines(animal: Animal, frame: Frame, palette: Palette) -> str:
@@ -222,7 +235,7 @@ def _flames(animal: Animal, frame: Frame, part: Fields) -> str:
     if animal.looks["flank_flames"] == "none":
         return ""
     field = flames(animal.looks, animal.seed, *np.meshgrid(part.x, part.v))
-    drawn = region(field, part.x, part.v, frame.place, 1.2 * frame.step, 4)
+    drawn = region(field, part.x, part.v, frame.place, 1.5 * frame.step, 4)
     return path(drawn, fill=hexed(animal.palette.flame), fill_rule="evenodd", class_="flames")
 
 

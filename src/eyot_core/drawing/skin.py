@@ -19,10 +19,11 @@ from eyot_core.drawing.palette import Palette, palette_for, tone_of_back
 from eyot_core.drawing.pattern import (
     HEAD_END,
     LENGTH,
+    Pattern,
     capsule,
-    dark_distance,
     fill_of,
     lines_of,
+    pattern_of,
     specks_of,
     white_field,
 )
@@ -47,16 +48,16 @@ def skin_colours(looks: Mapping[str, str], seed: int, u: Floats, v: Floats) -> F
     """Linear-light colours, shape (rows, columns, 3). ``u`` (columns,) ascending, ``v`` (rows,)."""
     palette = palette_for(looks)
     x = u * LENGTH
-    distance = dark_distance(looks, seed, x, v)
+    pattern = pattern_of(looks, seed, x, v)
     white = smoothstep(-0.006, 0.006, white_field(looks, seed, x, v))
     uu, vv = np.meshgrid(u, v)
-    return _scaled(_coloured(distance, white, uu, vv, looks, palette, seed), uu * LENGTH, vv)
+    return _scaled(_coloured(pattern, white, uu, vv, looks, palette, seed), uu * LENGTH, vv)
 
 
 def _coloured(
-    distance: Floats, white: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int
+    pattern: Pattern, white: Floats, u: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int
 ) -> Floats:
-    y = np.abs(v[:, :1])
+    y, distance = np.abs(v[:, :1]), pattern.dark
     low = smoothstep(0.25, 0.8, y)[..., None]
     pale = palette.lobe + (palette.lobe_low - palette.lobe) * low
     if strength := {"none": 0.0, "thin": 0.5, "strong": 1.0}[looks["lobe_outline"]]:
@@ -69,6 +70,8 @@ def _coloured(
         reach, over, share = tone
         ground = _over(ground, over, share * (1 - smoothstep(-0.01, 0.01, y - reach)))
     colour = _over(pale, ground, smoothstep(-0.012, 0.012, distance))
+    if looks["lobe_spots"] != "none":
+        colour = _over(colour, palette.ground, smoothstep(-0.012, 0.012, pattern.eyes))
     if looks["flank_flames"] != "none":
         colour = _over(colour, palette.flame, smoothstep(-0.008, 0.008, flames(looks, seed, u * LENGTH, v)))
     thin = np.maximum(_lines(u * LENGTH, v, looks, seed), _specks(u * LENGTH, v, looks, seed))

@@ -47,7 +47,9 @@ HIDDEN_BY: tuple[tuple[dict[str, str], tuple[str, ...]], ...] = (
     ({"pattern_amount": "patternless"}, OF_A_PATTERN),
     *(({"flank_lines": lines}, ("flank_blush",)) for lines in ("pin", "double", "web")),
     *(({"dorsal_stripe": stripe}, ("dorsal_marks",)) for stripe in ("full", "chain")),
-    ({"white_layout": "whole"}, ("white_share",)),
+    *(({"white_layout": layout}, ("white_share",)) for layout in ("whole", "yellow_marks")),
+    ({"pattern_order": "granite"}, ("lobe_spots",)),
+    ({"dorsal_tone": "dark"}, ("banding",)),
 )
 """By levels of looks, the looks of which nothing is to be seen then: without lobes there are no spots in lobes."""
 

@@ -18,12 +18,13 @@ import numpy as np
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, label
 from skimage.filters import threshold_otsu
 
+from eyot_core.body import GIRTHS
 from eyot_core.colour import lab
 from eyot_core.photo.outline import Mask
 from eyot_core.photo.spine import Floats
 from eyot_core.photo.strip import V_MEASURED, Strip
 
-RECKONING = 4
+RECKONING = 5
 """The version of outline, strip and measures together: counted up whenever the same photo would give other numbers, so that what was
 made by an earlier reckoning is made anew and stays comparable."""
 U_FROM, U_TO, V_TO = 0.09, 0.93, V_MEASURED
@@ -40,6 +41,8 @@ LEAST_CHROMA = 4.0
 LIGHT_SD = np.array([2.5, 0.8, 1.2])
 UNLIT_SD = np.array([9.0, 3.5, 5.0])
 SPECK = (2e-5, 4e-4)
+EYE = 0.04
+"""Up to which area, in half-girths squared, a dark piece that stands by itself is an eye of a lobe."""
 NO_GROUND = 1.6
 
 
@@ -82,7 +85,7 @@ MEASURES = (
         "flank_dark_share",
         "dark between lobes",
         "share of the flanks",
-        "dark pattern on the upper flanks, where lobes lie",
+        "dark pattern on the upper flanks, where lobes lie, without the eyes in them",
     ),
     Measure("lobes_per_length", "lobes", "a body length", "lighter marks along the upper flank, mean of both sides"),
     Measure(
@@ -246,7 +249,13 @@ def _pattern(back: _Back) -> Measured:
 
 
 def _between_lobes(back: _Back, light: Mask) -> Value | Missing:
-    """How much of the flanks, where lobes lie, is dark pattern; uncertain by what the two flanks and both halves of the body differ by."""
+    """How much of the flanks, where lobes lie, is dark pattern; uncertain by what the two flanks and both halves of the body differ by.
+    The eyes of lobes are no part of it, so that their number does not tell."""
+    marks, _ = label(~light & back.seen)
+    cell = GIRTHS / back.strip.seen.shape[1] * float(back.v[1] - back.v[0])
+    is_eye = np.bincount(marks.ravel()) * cell < EYE
+    is_eye[0] = False
+    light = light | is_eye[marks]
     rows = (np.abs(back.v) > FLANK[0]) & (np.abs(back.v) < FLANK[1])
     by_side = [
         float((~light & back.seen)[rows & side].sum() / back.seen[rows & side].sum())

@@ -26,7 +26,7 @@ BANDS: dict[str, tuple[str, tuple[tuple[str, float, float], ...]]] = {
     "dorsal_stripe": ("stripe_continuity", (("none", 0.0, 0.25), ("partial", 0.45, 0.8), ("full", 0.965, 1.01))),
     "pattern_amount": (
         "flank_dark_share",
-        (("strong_reduced", 0.02, 0.12), ("reduced", 0.16, 0.26), ("normal", 0.31, 0.43), ("busy", 0.5, 1.01)),
+        (("strong_reduced", 0.02, 0.08), ("reduced", 0.12, 0.21), ("normal", 0.28, 0.41), ("busy", 0.5, 1.01)),
     ),
 }
 """By trait: the measure that tells of it, and the range of each level."""
