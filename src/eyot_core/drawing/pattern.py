@@ -35,6 +35,8 @@ WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
 LEAST_WHITE = 0.08
 AROUND_AN_EYE = 0.015
 """So much of a lobe is left pale about its eyes, in half-girths."""
+SHARPLY = 2.0
+"""How steep the field of white saddles is: their edge is sharp, also where the field hardly rises."""
 SIDE_WHITE = {"none": 0.0, "low": 0.3, "mid": 0.5, "high": 0.82}
 Looks = Mapping[str, str]
 
@@ -371,7 +373,7 @@ def _white_patches(looks: Looks, seed: int, u: Floats, v: Floats) -> Floats:
     field = smooth_noise(u * 5.5 + edge, v * 0.35, seed + 29)
     along = noise_along(np.linspace(0, 5.5, 400), 0.0, seed + 29)
     limit = float(np.quantile(along[30:], share))
-    return np.asarray(np.where(u < HEAD_END * 1.3, -1.0, 0.3 * (limit - field)))
+    return np.asarray(np.where(u < HEAD_END * 1.3, -1.0, SHARPLY * (limit - field)))
 
 
 def _white_sides(looks: Looks, seed: int, x: Floats, y: Floats) -> Floats:
