@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eyot_core.catalogue import builtin_catalogue
-from eyot_core.exercises.known import Known, clearly_read, shows
+from eyot_core.exercises.known import Known, clearly_read, overlap, shows
 from eyot_core.exercises.made_up import made_up, pairing_of_two, young_of
 from eyot_core.exercises.pictures import SHOWN, STRIP
 from eyot_core.exercises.reliability import LEAST_ANSWERS, Reading, measured, taken_for, worth_of
@@ -47,6 +47,19 @@ class MadeUpAnimals(TestCase):
         young = young_of(made_up(CATALOGUE, random, "shed"), CATALOGUE, random, 5)
         self.assertEqual(len({str(one.dam) + str(one.sire) for one in young}), 1)
         self.assertEqual(len({str(one.looks) for one in young}), 5)
+
+
+class Overlap(TestCase):
+    def test_two_are_as_alike_as_their_looks(self) -> None:
+        def alike(one: str, other: str) -> float:
+            genotypes = [{CATALOGUE.genes[gene].locus: [gene]} for gene in (one, other)]
+            return overlap(CATALOGUE, *genotypes, "shed")  # type: ignore[arg-type]
+
+        self.assertAlmostEqual(alike("banana", "banana"), 1.0)
+        self.assertAlmostEqual(alike("fire", "vanilla"), alike("vanilla", "fire"))
+        each = [alike(*pair) for pair in (("lesser", "butter"), ("fire", "vanilla"), ("spider", "woma"))]
+        self.assertEqual(each, sorted(each, reverse=True))
+        self.assertTrue(0 < each[-1] < 0.3, each)
 
 
 class WhatCouldBeKnown(TestCase):

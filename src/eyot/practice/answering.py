@@ -9,6 +9,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from fsrs import Card, Rating, Scheduler
 
+from eyot_core.catalogue import Catalogue
 from eyot_core.exercises.scores import SAID, Score, scored
 from eyot_core.identify.evidence import CONFIDENCE
 
@@ -113,8 +114,13 @@ def wish(collection: Collection, member: AbstractBaseUser, *, on_today: bool, sh
 
 
 def genotype_of_side(row: Exercise, side: str) -> dict[str, list[str]]:
-    """The genotype of one of two look-alikes, from its key: genes with a dot between them, once for each copy."""
-    catalogue, genotype = catalogue_of(row.collection), dict[str, list[str]]()
-    for gene in side.split("."):
+    """The genotype of one of two look-alikes, from its key."""
+    return genotype_of_key(catalogue_of(row.collection), side)
+
+
+def genotype_of_key(catalogue: Catalogue, key: str) -> dict[str, list[str]]:
+    """The genotype of a key: genes with a dot between them, once for each copy. KeyError for a gene that is not in the catalogue."""
+    genotype = dict[str, list[str]]()
+    for gene in key.split("."):
         genotype.setdefault(catalogue.genes[gene].locus, []).append(gene)
     return genotype

@@ -7,20 +7,24 @@ Source: Bayes' rule over all genotypes that the parents can give.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from itertools import chain
 
 import numpy as np
 
 from eyot_core.catalogue import Catalogue
 from eyot_core.catalogue.overlay import FORMAT, overlaid
+from eyot_core.exercises.pictures import SHOWN
 from eyot_core.genetics.pairing import Pairing
 from eyot_core.genetics.tables import Floats, Marginals
 from eyot_core.identify.evidence import Evidence
 from eyot_core.identify.inference import likelihood_from
+from eyot_core.identify.looks import chances_of_looks
 from eyot_core.identify.questions import gain_bits
-from eyot_core.identify.traits import TraitModel
+from eyot_core.identify.traits import Genotype, TraitModel
 from eyot_core.parsing import Node
 
 LEAST = 1e-12
@@ -42,6 +46,16 @@ def clearly_read(catalogue: Catalogue, stage: str) -> Catalogue:
     clear = [{"kind": "clarity", "trait": look, "stage": stage, "clarity": 1.0} for look in catalogue.traits]
     sure = {"kind": "sureness", "word": "sure", "worth": CLEAR}
     return overlaid(catalogue, Node({"format": FORMAT, "opinions": [*clear, sure]})).catalogue
+
+
+def overlap(catalogue: Catalogue, one: Genotype, other: Genotype, stage: str) -> float:
+    """How alike two genotypes are in all looks that drawings show: 1 where each level comes as often in both, 0 where no animal could be
+    either. Bhattacharyya's coefficient; looks are independent in the model."""
+    each, shown = (
+        [chances_of_looks(catalogue, genotype, stage) for genotype in (one, other)],
+        set(chain(*SHOWN.values())),
+    )
+    return math.prod(float(np.sqrt(each[0][look] * each[1][look]).sum()) for look in sorted(shown))
 
 
 @dataclass(frozen=True)
