@@ -207,6 +207,15 @@ class KnownStrips(TestCase):
                 told += levels
         self.assertGreater(len(told), 9, "most are suggested")
 
+    def test_eyes_in_lobes_and_the_pattern_itself_are_no_freckles(self) -> None:
+        def counted(freckles: str, eyes: str) -> float:
+            looks = {**looks_of(0), "freckles": freckles, "lobe_spots": eyes, "ground_speckle": "clean"}
+            return number_of(measures_of(true_strip(looks, 1, "shed", 0, 1))["freckle_count"])
+
+        for eyes in ("none", "one", "two"):
+            self.assertLess(counted("none", eyes), 3, eyes)
+            self.assertGreater(counted("many", eyes), 5, eyes)
+
     def test_from_above_nothing_is_suggested_of_where_lobes_end(self) -> None:
         for level in ("attached", "floating"):
             found = suggestions(measures_of(true_strip({**looks_of(0), "lobe_attach": level}, 2, "shed", 0, 1)))

@@ -41,6 +41,8 @@ LEAST_CHROMA = 4.0
 LIGHT_SD = np.array([2.5, 0.8, 1.2])
 UNLIT_SD = np.array([9.0, 3.5, 5.0])
 SPECK = (2e-5, 4e-4)
+FRECKLE = 0.0055
+"""Area of the largest freckle, in half-girths squared."""
 EYE = 0.04
 """Up to which area, in half-girths squared, a dark piece that stands by itself is an eye of a lobe."""
 NO_GROUND = 1.6
@@ -133,6 +135,11 @@ class _Back:
     def threshold(self) -> float:
         """The L* that parts light from dark best (least variance within both; Otsu 1979)."""
         return float(threshold_otsu(self.smooth[self.seen], nbins=64))  # type: ignore[no-untyped-call]
+
+    @property
+    def cell(self) -> float:
+        """How large one place of the strip is, in half-girths squared."""
+        return GIRTHS / self.strip.seen.shape[1] * float(self.v[1] - self.v[0])
 
     @cached_property
     def shown(self) -> float:
@@ -252,8 +259,7 @@ def _between_lobes(back: _Back, light: Mask) -> Value | Missing:
     """How much of the flanks, where lobes lie, is dark pattern; uncertain by what the two flanks and both halves of the body differ by.
     The eyes of lobes are no part of it, so that their number does not tell."""
     marks, _ = label(~light & back.seen)
-    cell = GIRTHS / back.strip.seen.shape[1] * float(back.v[1] - back.v[0])
-    is_eye = np.bincount(marks.ravel()) * cell < EYE
+    is_eye = np.bincount(marks.ravel()) * back.cell < EYE
     is_eye[0] = False
     light = light | is_eye[marks]
     rows = (np.abs(back.v) > FLANK[0]) & (np.abs(back.v) < FLANK[1])
@@ -336,7 +342,7 @@ def _symmetry(back: _Back) -> Value | Missing:
 
 
 def _freckles(back: _Back) -> Value | Missing:
-    """Small dark specks surrounded by light skin."""
+    """Small dark specks surrounded by light skin, that are no part of the dark pattern nor an eye of a lobe."""
     lightness = back.lab[..., 0]
     closed = cv2.morphologyEx(lightness.astype(np.float32), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8))
     wide = cv2.morphologyEx(back.smooth.astype(np.float32), cv2.MORPH_CLOSE, np.ones((21, 21), np.uint8))
@@ -345,7 +351,12 @@ def _freckles(back: _Back) -> Value | Missing:
     marks, count = label(speck)
     sizes = np.bincount(marks.ravel())[1:] if count else np.zeros(0)
     area = sizes / (back.strip.seen.shape[1] * back.strip.seen.shape[0])
-    number = int(((area > SPECK[0]) & (area < SPECK[1])).sum())
+    pieces, _ = label((lightness < back.threshold) & back.seen)
+    is_pattern = np.bincount(pieces.ravel()) * back.cell > FRECKLE
+    is_pattern[0] = False
+    is_pattern[np.setdiff1d(pieces[[0, -1]], 0)] = True  # what is cut by the window may be larger
+    of_pattern = np.bincount(marks.ravel(), is_pattern[pieces].ravel())[1:] > 0
+    number = int(((area > SPECK[0]) & (area < SPECK[1]) & ~of_pattern).sum())
     return Value(number / back.shown, float(np.hypot(0.4 * number, 3) / back.shown))
 
 

@@ -14,7 +14,7 @@ from eyot_core.photo.suggest import BANDS
 
 PLAIN = 2.0
 """How many standard deviations a difference takes to be told."""
-FRECKLES = ("freckles", (("none", 0.0, 1.0), ("few", 1.0, 15.0), ("many", 15.0, 60.0)))
+FRECKLES = ("freckles", (("none", 0.0, 1.0), ("few", 1.0, 6.0), ("many", 6.0, 60.0)))
 """By the catalogue's words: few are under about fifteen."""
 FOLLOWED = ("lightness", "white_share", "brown", "freckle_count")
 """What is followed, in this order. ``brown``: chroma of the dark pattern, CIELAB: black has none, brown some."""
