@@ -139,7 +139,7 @@ class _Back:
     @property
     def cell(self) -> float:
         """How large one place of the strip is, in half-girths squared."""
-        return GIRTHS / self.strip.seen.shape[1] * float(self.v[1] - self.v[0])
+        return float(GIRTHS / self.strip.seen.shape[1] * (self.v[1] - self.v[0]))
 
     @cached_property
     def shown(self) -> float:
