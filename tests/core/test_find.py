@@ -68,10 +68,14 @@ class Loose(TestCase):
 
     def test_what_is_burnt_out_is_found_by_what_is_left_of_its_edges(self) -> None:
         """A pied that was lit until its white and the cream paper are one: the pattern stands out, the rest is two thin shadows."""
-        taken = under_windows(26, 126, paper=(236, 226, 204), width=1000, height=750)
-        distance, snout = off(find_animal(Sight.of(taken.pixels)), taken)
-        self.assertLess(distance, 0.3)
-        self.assertLess(snout, 3.0)
+        distances = []
+        for seed in (126, 226):
+            taken = under_windows(26, seed, paper=(236, 226, 204), width=1000, height=750)
+            distance, snout = off(find_animal(Sight.of(taken.pixels)), taken)
+            self.assertLess(snout, 3.0)
+            distances.append(distance)
+        self.assertLess(float(np.mean(distances)), 0.25)
+        self.assertLess(max(distances), 0.4, "half-girths: a fifth of a girth")
 
     def test_turned_photos_are_found_as_well(self) -> None:
         taken = small_photo(3)
