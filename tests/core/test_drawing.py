@@ -17,6 +17,7 @@ from eyot_core.drawing.belly import belly_marks, is_marked
 from eyot_core.drawing.body_map import HEIGHT, WIDTH, area_of, areas
 from eyot_core.drawing.camera import SHOTS, photographed
 from eyot_core.drawing.glyphs import DRAWN, glyph
+from eyot_core.drawing.noise import noise_along, noise_on_grid, smooth_noise
 from eyot_core.drawing.pattern import LENGTH, pattern_of, specks_of
 from eyot_core.drawing.skin import skin_colours, strip_colours
 from eyot_core.drawing.svg import flattened
@@ -77,6 +78,16 @@ class Glyphs(TestCase):
 
 LOBED = np.linspace(0.1, 0.9, 1200) * LENGTH, np.linspace(0.1, 0.7, 90)
 """A flank finely enough for the spots in its lobes: x and v."""
+
+
+class Noise(TestCase):
+    def test_on_a_grid_and_along_a_line_it_is_the_same(self) -> None:
+        x, y = np.linspace(-3.2, 5.7, 90), np.linspace(-1.4, 2.3, 40)
+        every = smooth_noise(*np.meshgrid(x, y), 7)
+        self.assertGreater(float(np.ptp(every)), 1.0)
+        self.assertTrue(np.array_equal(noise_on_grid(x, y, 7), every))
+        for row, place in zip(every, y, strict=True):
+            np.testing.assert_allclose(noise_along(x, float(place), 7), row, atol=1e-12)
 
 
 class Shown(TestCase):
