@@ -10,6 +10,7 @@ import numpy as np
 from eyot_core.body import half_widths
 from eyot_core.drawing.camera import photographed
 from eyot_core.photo.outline import NoOutline, Outline, outline_of
+from eyot_core.photo.shading import restored
 from eyot_core.photo.spine import BadLine, Line, line_from, spine_of
 from eyot_core.photo.strip import COLUMNS, ROWS, Strip, preview_of, strip_of
 
@@ -89,6 +90,22 @@ class Outlines(TestCase):
                 assert isinstance(found, Outline), found
                 self.assertGreaterEqual(overlap(found, one), 0.86)
 
+    def test_in_an_egg_the_shell_over_a_flank_is_not_the_bodys_edge(self) -> None:
+        for number in (6, 70, 102):
+            one = case(number, "egg", "egg")
+            found = outline_of(one.taken.pixels, one.line)
+            assert isinstance(found, Outline), found
+            true = one.taken.line.repeat(2, axis=0)[:-1]
+            true[1::2] = (one.taken.line[1:] + one.taken.line[:-1]) / 2
+            off = np.hypot(*(found.spine.places[:, None] - true[None]).transpose(2, 0, 1)).min(axis=1)
+            self.assertLess(float(off.mean()), 0.25 * float(found.half_widths.max()), number)
+            assert found.shown is not None
+            flank = found.spine.places + 0.9 * found.half_widths[:, None] * found.spine.across
+            other = found.spine.places - 0.9 * found.half_widths[:, None] * found.spine.across
+            covered = [float(found.shown.covers(side[None]).mean()) for side in (flank, other, found.spine.places)]
+            self.assertGreater(max(covered[:2]), 0.3, (number, covered))
+            self.assertLess(covered[2], 0.1, (number, covered))
+
     def test_a_brush_takes_ground_away(self) -> None:
         one = case(0)
         brushed = np.zeros(one.taken.body.shape, dtype=np.int8)
@@ -158,6 +175,19 @@ class Strips(TestCase):
         assert not isinstance(found, NoOutline), found
         self.assertTrue(found[0].clipped[70:90, 590:610].any())
         self.assertFalse((found[0].counted & found[0].clipped).any())
+
+    def test_burnt_white_beside_tan_skin_stays_white(self) -> None:
+        white, tan = (0.9, 0.9, 0.9), (0.5, 0.36, 0.2)
+        light = np.tile(np.array([white, tan], dtype=np.float32), (40, 20, 1))
+        clipped = np.zeros(light.shape, dtype=bool)
+        clipped[:, ::2, 0] = True
+        light[:, ::2, 0] = 0.7
+        whole = restored(light, clipped, ~clipped.any(axis=2))
+        self.assertTrue(np.allclose(whole[:, ::2], 0.9, atol=0.01), whole[0, 0])
+        self.assertTrue(np.array_equal(whole[:, 1::2], light[:, 1::2]))
+        light[:, ::2] = (0.5, 0.72, 0.4)
+        whole = restored(light, clipped, ~clipped.any(axis=2))
+        self.assertTrue(np.allclose(whole[:, ::2], 2 * np.array(tan), atol=0.01), "what has tan's tint has its red")
 
     def test_the_quick_strip_shows_the_same_animal(self) -> None:
         quick, whole = {}, {}

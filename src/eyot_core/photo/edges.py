@@ -47,6 +47,8 @@ GIRTHS_TRIED = np.geomspace(0.5, 1.7, 14)
 BEND_COSTS, OFF_COSTS = 0.06, 0.02
 ASIDE = 0.45
 """How far beside a line that somebody drew the middle of the body may lie, in its largest half-width."""
+ASIDE_COSTS = 8.0
+"""What it costs at each place to lie a half-width beside such a line."""
 CARRIED = 2.5
 """How far a line is carried on at both ends, in half-widths that are usual for its length."""
 LIKELY_GIRTH, LIKELY_PART = 0.5, 0.3
@@ -180,9 +182,12 @@ class Between:
         return float(self.has_both[inner].mean())
 
 
-def moved_between(slopes: Slopes, places: Floats, expected: Floats | None = None) -> Between:
+def moved_between(
+    slopes: Slopes, places: Floats, expected: Floats | None = None, covered: Mask | None = None
+) -> Between:
     """A line moved to where a body's two edges are strongest all along. ``places``: (stations, 2); ``expected``: half-widths (stations,),
-    where it is known which part of a body it is; else it is taken for a whole one, either end first."""
+    where it is known which part of a body it is; else it is taken for a whole one, either end first. ``covered`` (rows, columns): what
+    lies over the body; where one of its edges may be under it, the other one tells alone."""
     usual = _usual(places) if expected is None else float(expected.max())
     across = across_of(places)
     reach = (GIRTHS_TRIED.max() * 1.3 + 1) * usual + 2
@@ -194,7 +199,15 @@ def moved_between(slopes: Slopes, places: Floats, expected: Floats | None = None
     shapes = np.stack([share * body for body in bodies for share in GIRTHS_TRIED])
     stations = np.arange(len(places))[None, :, None]
     to_edge = shapes[:, :, None]
-    scores = np.sqrt(_at(left, stations, aside - to_edge + reach) * _at(right, stations, aside + to_edge + reach))
+    ends = [aside - to_edge + reach, aside + to_edge + reach]
+    shown = [_at(side, stations, end) for side, end in zip((left, right), ends, strict=True)]
+    scores = np.sqrt(shown[0] * shown[1])
+    if covered is not None:
+        hidden = _under(covered, places, across, np.arange(-reach, reach + STEP, STEP))
+        under = [_at(hidden, stations, end) for end in ends]
+        scores = np.maximum(scores, np.maximum(shown[0] * under[1], shown[1] * under[0]))
+    if expected is not None:
+        scores -= ASIDE_COSTS * (aside / usual) ** 2
     totals = _smoothest(scores)
     spread = LIKELY_GIRTH if expected is None else LIKELY_PART
     likely = np.exp(-0.5 * (np.log(np.tile(GIRTHS_TRIED, len(bodies))) / spread) ** 2)
@@ -246,6 +259,12 @@ def _edges_along(slopes: Slopes, places: Floats, across: Floats, away: Floats) -
         light = sign * slope[..., 0]
         found.append(np.log1p(np.sqrt(hue + np.where(light > 0, light, DARKER * light) ** 2)))
     return found[0], found[1]
+
+
+def _under(covered: Mask, places: Floats, across: Floats, away: Floats) -> Floats:
+    """Is it covered at each distance from each place (stations, distances), 0 to 1."""
+    at = (places[:, None] + away[None, :, None] * across[:, None]).astype(np.float32)
+    return np.asarray(cv2.remap(covered.astype(np.float32), at[..., 0], at[..., 1], cv2.INTER_LINEAR), dtype=np.float64)
 
 
 def _at(edge: Floats, stations: NDArray[np.int_], distance: Floats) -> Floats:

@@ -24,7 +24,7 @@ from eyot_core.photo.outline import Mask
 from eyot_core.photo.spine import Floats
 from eyot_core.photo.strip import V_MEASURED, Strip
 
-RECKONING = 5
+RECKONING = 6
 """The version of outline, strip and measures together: counted up whenever the same photo would give other numbers, so that what was
 made by an earlier reckoning is made anew and stays comparable."""
 U_FROM, U_TO, V_TO = 0.09, 0.93, V_MEASURED
@@ -46,6 +46,9 @@ FRECKLE = 0.0055
 EYE = 0.04
 """Up to which area, in half-girths squared, a dark piece that stands by itself is an eye of a lobe."""
 NO_GROUND = 1.6
+LEAST_ACROSS, HIDDEN_DIFFERS = 0.15, 0.6
+"""What share of the breadth must show for a place to count; how far a share of what is hidden is from that of what shows beside it, in
+standard deviations of a single place."""
 
 
 @dataclass(frozen=True)
@@ -193,20 +196,28 @@ def _columns(strip: Strip) -> Mask:
 
 
 def _shares(back: _Back) -> Measured:
-    """White and dark; their uncertainty is what a shift of L* by the light's own uncertainty changes."""
+    """White and dark, each place along the body counting the same, so that a flank that is hidden on a stretch does not favour the rest;
+    their uncertainty is what a shift of L* by the light's own uncertainty changes, and what the hidden part may have."""
     lightness, chroma = back.lab[..., 0], np.hypot(back.lab[..., 1], back.lab[..., 2])
+    shown = back.seen.sum(axis=0)
+    along = shown > LEAST_ACROSS * shown.max()
+    hidden = 1 - float(shown[along].mean()) / len(back.seen)
 
-    def white(shift: float) -> Floats:
-        return np.asarray((lightness + shift > WHITE_L) & (chroma < WHITE_CHROMA), dtype=np.float64)
+    def share(has: Mask) -> float:
+        return float(((has & back.seen).sum(axis=0)[along] / shown[along]).mean())
 
-    def dark(shift: float) -> Floats:
-        return np.asarray(lightness + shift < DARK_L, dtype=np.float64)
+    def white(shift: float) -> float:
+        return share((lightness + shift > WHITE_L) & (chroma < WHITE_CHROMA))
+
+    def dark(shift: float) -> float:
+        return share(lightness + shift < DARK_L)
 
     by = float(back.base_sd[0])
     measured: Measured = {}
-    for name, share in (("white_share", white), ("dark_share", dark)):
-        spread = abs(float(share(by)[back.seen].mean() - share(-by)[back.seen].mean())) / 2
-        measured[name] = Value(float(share(0)[back.seen].mean()), float(np.hypot(spread, 0.012)))
+    for name, of in (("white_share", white), ("dark_share", dark)):
+        value, spread = of(0), abs(of(by) - of(-by)) / 2
+        unseen = HIDDEN_DIFFERS * hidden * (value * (1 - value)) ** 0.5
+        measured[name] = Value(value, float(np.hypot(np.hypot(spread, unseen), 0.012)))
     return measured
 
 

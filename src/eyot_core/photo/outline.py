@@ -43,6 +43,11 @@ MOST_PAPER_SPREAD = 0.09
 OFF = 0.22
 LEAST_SEEN = 0.2
 LEAST_STEP = 3.0
+SHELL_L, SHELL_SLOPE, LEAST_SHELL, SHELL_ON_BACK, SHELL_AROUND = 55.0, 2.5, 0.05, 0.15, 0.8
+LIP, DARKER_THAN_SHELL = 5, 8.0
+"""A shell: how light it is (L* of a picture whose lightest has 91), how little its colour changes (CIELAB a pixel), what share of the
+picture it has at least, and of the back at most, and what share of the back it lies around at least; how many pixels wide its lip is, and
+by how much L* that is darker at most."""
 
 
 @dataclass(frozen=True)
@@ -59,17 +64,23 @@ class Paper:
 
 @dataclass(frozen=True)
 class Shown:
-    """What GrabCut took for animal, at a scale of the photo."""
+    """What GrabCut took for animal, and the shell of an egg that lies over it; both at a scale of the photo."""
 
     mask: Mask
+    shell: Mask
     factor: float
 
     def at(self, places: Floats) -> Mask:
         """Is it animal at places (rows, columns, 2) in pixels of the photo?"""
+        return self._of(self.mask, places) > 0.5
+
+    def covers(self, places: Floats) -> Mask:
+        """Is there shell at places (rows, columns, 2) in pixels of the photo?"""
+        return self._of(self.shell, places) > 0.01
+
+    def _of(self, mask: Mask, places: Floats) -> Floats:
         scaled = ((places + 0.5) * self.factor - 0.5).astype(np.float32)
-        return np.asarray(
-            cv2.remap(self.mask.astype(np.float32), scaled[..., 0], scaled[..., 1], cv2.INTER_LINEAR) > 0.5
-        )
+        return np.asarray(cv2.remap(mask.astype(np.float32), scaled[..., 0], scaled[..., 1], cv2.INTER_LINEAR))
 
 
 @dataclass(frozen=True)
@@ -130,9 +141,11 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     light = np.maximum(linear(small), 2e-4)
     paper = _paper(light, near)
     against = _against(light, paper)
+    shell = np.zeros(shape, dtype=bool)
     if paper is None and brushed is None:
-        edges, ratio, seen = _between_edges(against, near)
-        mask = _cut(against, _seeds(shape, edges, None))
+        shell = _shell(against, near)
+        edges, ratio, seen = _between_edges(against, near, shell)
+        mask = _cut(against, _seeds(shape, edges, None)) & ~shell
     else:
         mask = _cut(against, _seeds(shape, near, brushed))
         edges, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
@@ -142,7 +155,7 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     steps, fine = np.linspace(0, 1, SEARCH_STATIONS), np.linspace(0, 1, len(full.u))
     widths = full.half_widths * np.interp(fine, steps, ratio)
     sure = np.interp(fine, steps, seen.astype(float)) > 0.5
-    shown = None if paper else Shown(mask, factor)
+    shown = None if paper else Shown(mask, shell, factor)
     return Outline(full, widths, sure, _rescaled(paper, photo.shape[:2]), shown)
 
 
@@ -210,6 +223,11 @@ def _against(light: Floats, paper: Paper | None) -> Pixels:
     return np.asarray(np.clip(cv2.GaussianBlur(shown, (0, 0), 0.6), 0, 255), dtype=np.uint8)
 
 
+def _colours_of(picture: Pixels) -> Floats:
+    """CIELAB of such a picture, (rows, columns, 3)."""
+    return np.asarray((picture - np.array([0.0, 128, 128])) / np.array([2.55, 2.2, 2.2]))
+
+
 def _seeds(shape: tuple[int, int], spine: Spine, brushed: NDArray[np.int8] | None) -> Pixels:
     """What GrabCut is told. Where the body is thin, a drawn line easily lies beside it: nothing there is sure."""
     seeds = np.full(shape, cv2.GC_BGD, dtype=np.uint8)
@@ -256,19 +274,55 @@ def _cut(picture: Pixels, seeds: Pixels) -> Mask:
     return body
 
 
-def _between_edges(picture: Pixels, spine: Spine) -> tuple[Spine, Floats, Mask]:
+def _between_edges(picture: Pixels, spine: Spine, shell: Mask) -> tuple[Spine, Floats, Mask]:
     """As :func:`_fitted`, where no even ground parts animal and ground, as in an egg, whose inside may look like dark skin: the two edges
-    that lie about the line all along as the body's would."""
-    colours = (picture.astype(np.float64) - np.array([0, 128, 128])) / np.array([2.55, 2.2, 2.2])
-    slopes = slopes_of(colours, np.ones(picture.shape[:2], dtype=bool))
+    that lie about the line all along as the body's would. The shell has none, nor has its lip."""
+    colours = _colours_of(picture)
+    slopes = slopes_of(colours, ~shell)
     count = len(spine.u)
     fewer = int(np.clip(spine.length * (spine.u[-1] - spine.u[0]) / EDGE_SPACING, FEWEST, count))
     few = np.linspace(0, count - 1, fewer).round().astype(int)
-    between = moved_between(slopes, spine.places[few], spine.half_widths[few])
+    between = moved_between(slopes, spine.places[few], spine.half_widths[few], shell)
     moved = spine_along(_fine(between.places), float(spine.u[0]), float(spine.u[-1]), count)
     every = np.linspace(0, fewer - 1, count)
     widths, has_both = (np.interp(every, np.arange(fewer), one) for one in (between.widths, between.has_both))
     return moved, widths / moved.half_widths, has_both > 0.5
+
+
+def _shell(picture: Pixels, spine: Spine) -> Mask:
+    """The shell of an egg, where one lies over the flanks: the largest smooth bright part of the picture, up to the lip of its window. None
+    where it would take in the back, which the line follows, or does not lie around it."""
+    colours = _colours_of(picture)
+    slopes = [gaussian_filter1d(gaussian_filter1d(colours, 1.0, 1 - axis), 1.0, axis, order=1) for axis in (0, 1)]
+    smooth = np.hypot.reduce(np.concatenate(slopes, axis=2), axis=2) < SHELL_SLOPE
+    bright = (smooth & (colours[..., 0] > SHELL_L)).astype(np.uint8)
+    parts, label, about, _ = cv2.connectedComponentsWithStats(bright, connectivity=4)
+    none = np.zeros(bright.shape, dtype=bool)
+    if parts == 1:
+        return none
+    shell = np.asarray(label == 1 + about[1:, cv2.CC_STAT_AREA].argmax())
+    back = _drawn(shell.shape, spine, CORE)
+    if shell[back].mean() > SHELL_ON_BACK or _hull(shell)[back].mean() < SHELL_AROUND or shell.mean() < LEAST_SHELL:
+        return none
+    return _up_to_the_lip(shell, colours[..., 0])
+
+
+def _hull(part: Mask) -> Mask:
+    """The least convex part of the picture that takes it in."""
+    rows, columns = np.nonzero(part)
+    drawn = np.zeros(part.shape, dtype=np.uint8)
+    cv2.fillConvexPoly(drawn, cv2.convexHull(np.stack([columns, rows], axis=1).astype(np.int32)), 1)
+    return drawn > 0
+
+
+def _up_to_the_lip(shell: Mask, lightness: Floats) -> Mask:
+    """With what lies beside it and is as light, some pixels wide, and one pixel more that the lip's blur takes."""
+    lightest = np.where(shell, lightness, 0)
+    square = np.ones((3, 3), np.uint8)
+    for _ in range(LIP):
+        lightest = np.where(lightest > 0, lightest, cv2.dilate(lightest, square))
+        lightest = np.where(lightness > lightest - DARKER_THAN_SHELL, lightest, 0)
+    return np.asarray(cv2.dilate((lightest > 0).astype(np.uint8), square) > 0)
 
 
 def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[Spine, Floats, Mask]:

@@ -33,11 +33,16 @@ LIFT = 1.1
 MOST_LEAN = 0.8
 LEAST_CELLS = 60
 PALE_L, PALE_CHROMA, LEAST_PALE = 48.0, 13.0, 0.2
-WHITE_LIGHT = 0.475
-"""Linear lightness above which the best lit pale skin in an egg is white: L* 74.5. The best lit grey skin that was tried had 0.46 (the
-axanthics with pastel, mojave, hypo and others), the worst lit white skin 0.49."""
-MOSTLY_BURNT, BURNT_LIGHT = 0.5, 0.6
-"""What share of the pale skin must be burnt out to be white as such, and the linear lightness that it then counts for."""
+LEAST_TINT = 0.05
+"""From which log ratio of two channels skin has a colour."""
+WHITE_LIGHT = 0.54
+"""Linear lightness above which the best lit pale skin in an egg is white: L* 78.5. The best lit grey skin that was tried had 0.48 (an
+axanthic's), the worst lit white skin of a back 0.60."""
+MOSTLY_BURNT, UNKNOWN_WHITE = 0.5, 0.6
+"""What share of the pale skin must be burnt out to be white as such, and the linear lightness of white that does not show its own."""
+LOBE_L, LOBE_CHROMA, LEAST_LOBES, LEAST_FLANK, UNBROKEN = 45.0, 16.0, 0.2, 0.5, 0.85
+"""Coloured lobes: from which L* and chroma, and what share of the back; and of how much of the back's length a white flank is to be seen,
+and what share of it is pale."""
 SHADE_CELLS, SURE_PALE, MOST_LIFT = 1.2, 0.25, 2.5
 
 
@@ -92,13 +97,18 @@ def restored(light: Light, clipped: Mask, counted: Mask) -> Light:
 
 
 def _filled(light: Light, here: Mask, known: Light, clipped: Mask, kept: list[int]) -> None:
-    """Sets the clipped channels of some pixels from the ratio that the brightest known skin has."""
+    """Sets the clipped channels of some pixels from the ratio that the brightest known skin has; where two channels are left and their
+    own ratio is nearer to white's, the third is as well: white is not given the yellow of the skin beside it."""
     if not here.any():
         return
     sums = known[:, kept].sum(axis=1)
-    bright = known[sums >= np.percentile(sums, 85)]
-    ratio = bright.mean(axis=0) / max(float(bright[:, kept].mean()), 1e-6)
-    guess = light[here][:, kept].mean(axis=1, keepdims=True) * ratio
+    bright = np.maximum(known[sums >= np.percentile(sums, 85)].mean(axis=0), 1e-6)
+    tints = np.log(bright / bright[kept].mean())
+    left = light[here][:, kept]
+    coloured = np.ones(len(left))
+    if len(kept) == 2 and (usual := float(np.log(bright[kept[0]] / bright[kept[1]]))) ** 2 > LEAST_TINT**2:
+        coloured = np.clip(np.log(np.maximum(left[:, 0], 1e-6) / np.maximum(left[:, 1], 1e-6)) / usual, 0, 1)
+    guess = left.mean(axis=1, keepdims=True) * np.exp(coloured[:, None] * tints)
     light[here] = np.where(clipped[here], np.maximum(light[here], guess), light[here])
 
 
@@ -223,18 +233,15 @@ def unshaded_white(light: Light, lit: Mask, burnt: Mask) -> Light:
     ``light`` (rows, columns, 3): corrected and evened; ``lit``, ``burnt`` (rows, columns): where skin shows that is not black, and where
     it was at the camera's end in every channel. Where much of the back is pale and neutral and its best lit part is white, slow changes
     of its lightness are taken for light; where most of what is pale is burnt out it is white, whatever it was darkened to. The back
-    tells, since the egg's lip may lie over a flank. Skin without any white is left as it is.
+    tells, but where a flank that is pale all along goes with coloured lobes. Skin without any white is left as it is.
     """
     colours = lab(light.astype(np.float64))
-    pale = lit & (colours[..., 0] > PALE_L) & (np.hypot(colours[..., 1], colours[..., 2]) < PALE_CHROMA)
-    flank = len(light) // 5
-    back = np.s_[flank : len(light) - flank]
-    if pale[back].sum() < LEAST_PALE * max(1, lit[back].sum()):
-        return light
+    chroma = np.hypot(colours[..., 1], colours[..., 2])
+    pale = lit & (colours[..., 0] > PALE_L) & (chroma < PALE_CHROMA)
     whole = light.mean(axis=2)
-    white = float(np.percentile(whole[back][pale[back]], 80))
-    if burnt[back][pale[back]].mean() > MOSTLY_BURNT:
-        white = max(white, BURNT_LIGHT)
+    white = _white_on_back(whole, pale, lit, burnt)
+    if white < WHITE_LIGHT and _has_white_flank(pale, lit, lit & (colours[..., 0] > LOBE_L) & (chroma > LOBE_CHROMA)):
+        white = UNKNOWN_WHITE
     if white < WHITE_LIGHT:
         return light
     size, weight = (CELLS[1], CELLS[0]), pale.astype(np.float32)
@@ -244,3 +251,32 @@ def unshaded_white(light: Light, lit: Mask, burnt: Mask) -> Light:
     sure = np.clip(known / SURE_PALE, 0, 1)
     gain = cv2.resize(1 + (lift - 1) * sure, light.shape[1::-1], interpolation=cv2.INTER_LINEAR)
     return np.asarray(light * gain[..., None], dtype=np.float32)
+
+
+def _white_on_back(whole: Light, pale: Mask, lit: Mask, burnt: Mask) -> float:
+    """How light the best lit pale skin of the back is, linear; 0 where there is too little of it to tell."""
+    back = _back(pale)
+    if pale[back].sum() < LEAST_PALE * max(1, lit[back].sum()):
+        return 0.0
+    white = float(np.percentile(whole[back][pale[back]], 80))
+    return max(white, UNKNOWN_WHITE) if burnt[back][pale[back]].mean() > MOSTLY_BURNT else white
+
+
+def _has_white_flank(pale: Mask, lit: Mask, coloured: Mask) -> bool:
+    """Does one flank lack colour and pattern all along, beside a back that has coloured lobes? Only white does that: on a grey animal the
+    lobes are grey too, and pattern reaches down between them."""
+    back = _back(pale)
+    if coloured[back].sum() < LEAST_LOBES * max(1, lit[back].sum()):
+        return False
+    along = lit[back].any(axis=0).sum()
+    flanks = (slice(0, back.start), slice(back.stop, None))
+    return any(
+        lit[flank].any(axis=0).sum() > LEAST_FLANK * along and pale[flank].sum() > UNBROKEN * lit[flank].sum()
+        for flank in flanks
+    )
+
+
+def _back(pale: Mask) -> slice:
+    """The rows between the flanks."""
+    flank = len(pale) // 5
+    return slice(flank, len(pale) - flank)

@@ -191,7 +191,7 @@ def _ground(outline: Outline, at: Floats, light: Light | None) -> Floats | None:
 
 
 def _cut_off(outline: Outline, at: Floats) -> Mask:
-    """Where something else covers a flank, from the strip's edge inwards to the first animal or to the back."""
+    """Where something else covers a flank, from the strip's edge inwards to the first animal or to the back; and where a shell does."""
     if outline.shown is None:
         return np.zeros(at.shape[:2], dtype=bool)
     animal = outline.shown.at(at) | (np.abs(np.linspace(-V_MOST, V_MOST, ROWS)) < V_BACK)[:, None]
@@ -199,7 +199,7 @@ def _cut_off(outline: Outline, at: Floats) -> Mask:
     beyond = np.zeros(animal.shape, dtype=bool)
     beyond[: half + 1] = ~np.logical_or.accumulate(animal[: half + 1], axis=0)
     beyond[half:] = ~np.logical_or.accumulate(animal[half:][::-1], axis=0)[::-1]
-    return beyond
+    return np.asarray(beyond | outline.shown.covers(at))
 
 
 def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:
