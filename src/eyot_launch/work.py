@@ -41,7 +41,9 @@ def workshop() -> Iterator[dict[str, str]]:
         try:
             cluster.make()
             cluster.start()
-            yield {**application_environment(Path(data), cluster.url, "only-for-tests"), "PYTHONWARNINGS": "default"}
+            environment = application_environment(Path(data), cluster.url, "only-for-tests")
+            environment.pop("PYTHONDONTWRITEBYTECODE", None)  # each of many processes would compile all that it imports
+            yield {**environment, "PYTHONWARNINGS": "default"}
         finally:
             cluster.remove()
 
