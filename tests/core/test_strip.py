@@ -106,6 +106,21 @@ class Outlines(TestCase):
             self.assertGreater(max(covered[:2]), 0.3, (number, covered))
             self.assertLess(covered[2], 0.1, (number, covered))
 
+    def test_a_brush_elsewhere_leaves_the_shell_covered_and_one_on_it_has_the_last_word(self) -> None:
+        one = case(6, "egg", "egg")
+        brushed = np.zeros(one.taken.body.shape, dtype=np.int8)
+        brushed[:40, :40] = -1
+        found = outline_of(one.taken.pixels, one.line, brushed)
+        assert isinstance(found, Outline) and found.shown is not None, found
+        rows, columns = np.nonzero(found.shown.shell)
+        place = np.array([columns.mean(), rows.min() + 3]) / found.shown.factor
+        column, row = place.round().astype(int)
+        self.assertTrue(found.shown.covers(place[None, None]).all())
+        brushed[row - 25 : row + 25, column - 25 : column + 25] = 1
+        again = outline_of(one.taken.pixels, one.line, brushed)
+        assert isinstance(again, Outline) and again.shown is not None, again
+        self.assertFalse(again.shown.covers(place[None, None]).any())
+
     def test_a_brush_takes_ground_away(self) -> None:
         one = case(0)
         brushed = np.zeros(one.taken.body.shape, dtype=np.int8)

@@ -141,11 +141,10 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     light = np.maximum(linear(small), 2e-4)
     paper = _paper(light, near)
     against = _against(light, paper)
-    shell = np.zeros(shape, dtype=bool)
+    shell = np.zeros(shape, dtype=bool) if paper else _shell(against, near) & ~_brushed_in(brushed, shape)
     if paper is None and brushed is None:
-        shell = _shell(against, near)
         edges, ratio, seen = _between_edges(against, near, shell)
-        mask = _cut(against, _seeds(shape, edges, None)) & ~shell
+        mask = _cut(against, _seeds(shape, edges, None))
     else:
         mask = _cut(against, _seeds(shape, near, brushed))
         edges, ratio, seen = _fitted(against, mask, near, _touched(brushed, near, shape))
@@ -155,7 +154,7 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
     steps, fine = np.linspace(0, 1, SEARCH_STATIONS), np.linspace(0, 1, len(full.u))
     widths = full.half_widths * np.interp(fine, steps, ratio)
     sure = np.interp(fine, steps, seen.astype(float)) > 0.5
-    shown = None if paper else Shown(mask, shell, factor)
+    shown = None if paper else Shown(mask & ~shell, shell, factor)
     return Outline(full, widths, sure, _rescaled(paper, photo.shape[:2]), shown)
 
 
@@ -239,6 +238,13 @@ def _seeds(shape: tuple[int, int], spine: Spine, brushed: NDArray[np.int8] | Non
         touched = cv2.resize(brushed, shape[::-1], interpolation=cv2.INTER_NEAREST)
         seeds[touched > 0], seeds[touched < 0] = cv2.GC_FGD, cv2.GC_BGD
     return seeds
+
+
+def _brushed_in(brushed: NDArray[np.int8] | None, shape: tuple[int, int]) -> Mask:
+    """Where a keeper said that it is animal, whatever it looks like."""
+    if brushed is None:
+        return np.zeros(shape, dtype=bool)
+    return np.asarray(cv2.resize(brushed, shape[::-1], interpolation=cv2.INTER_NEAREST) > 0)
 
 
 def _touched(brushed: NDArray[np.int8] | None, spine: Spine, shape: tuple[int, int]) -> Mask:
