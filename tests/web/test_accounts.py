@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import re
+import time
 from datetime import timedelta
+from unittest.mock import patch
 
 from allauth.mfa.models import Authenticator
-from allauth.mfa.totp.internal.auth import (
-    format_hotp_value,
-    generate_totp_secret,
-    hotp_value,
-    yield_hotp_counters_from_time,
-)
+from allauth.mfa.totp.internal.auth import format_hotp_value, generate_totp_secret, hotp_value
 from allauth.usersessions.models import UserSession
 from axes.models import AccessFailureLog
 from django.contrib.auth import get_user_model
@@ -29,9 +26,13 @@ from tests.web.season_data import SeasonCase
 AGENT = "Mozilla/5.0 (Android 16; Mobile; rv:140.0) Gecko/140.0 Firefox/140.0"
 
 
-def code_for(secret: str) -> str:
-    """The six digits that an authenticator app shows now."""
-    return format_hotp_value(hotp_value(secret, next(iter(yield_hotp_counters_from_time()))))
+PERIOD = 30
+"""For so many seconds an authenticator app shows the same code."""
+
+
+def code_for(secret: str, later: int = 0) -> str:
+    """The six digits that an authenticator app shows now, or so many codes later."""
+    return format_hotp_value(hotp_value(secret, int(time.time()) // PERIOD + later))
 
 
 class AccountCase(SeasonCase):
@@ -75,6 +76,16 @@ class SecondFactor(AccountCase):
         self.assertEqual(client.get("/in/withy-bed/").status_code, 302)
         self.assertEqual(client.post("/login/second/", {"code": code_for(secret)}).status_code, 302)
         self.assertEqual(client.get("/in/withy-bed/").status_code, 200)
+
+    def test_the_code_before_and_the_next_are_taken_and_none_further_off(self) -> None:
+        secret, now = self.added()[1], int(time.time())
+        for later, expected in ((-2, 200), (-1, 302), (1, 302), (2, 200)):
+            cache.clear()
+            client = Client()
+            client.post("/login/", {"login": "keeper", "password": PASSWORD})
+            with patch("time.time", return_value=now):
+                answer = client.post("/login/second/", {"code": code_for(secret, later)})
+            self.assertEqual(answer.status_code, expected, later)
 
     def test_a_recovery_code_opens_once(self) -> None:
         _, _, codes = self.added()

@@ -140,6 +140,7 @@ ACCOUNT_EMAIL_VERIFICATION = "none"
 ACCOUNT_SESSION_REMEMBER = True
 MFA_ADAPTER = "eyot.accounts.adapter.SecondFactorAdapter"
 MFA_SUPPORTED_TYPES = ["totp", "webauthn", "recovery_codes"]
+MFA_TOTP_TOLERANCE = 1  # half a minute early or late: phones' clocks differ, and typing takes a while
 MFA_WEBAUTHN_ALLOW_INSECURE_ORIGIN = not SERVED_BY_TLS  # browsers allow it on the own machine alone
 if env("EYOT_MAIL") != "none":
     vars().update(env.email_url_config(env("EYOT_MAIL")))
@@ -158,6 +159,7 @@ MOST_IMPORTED_BYTES = int(env("EYOT_MOST_IMPORTED_GB") * 1e9)
 
 STATIC_URL = "/static/"
 STATIC_ROOT = DATA / "static"
+WHITENOISE_KEEP_ONLY_HASHED_FILES = True  # nothing asks for the others, and compressing them takes as long again
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "photos": photo_store(env("EYOT_PHOTOS") or str(DATA / "photos")),
