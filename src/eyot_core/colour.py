@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import cv2
 import numpy as np
@@ -22,7 +22,7 @@ def linear(srgb: ArrayLike) -> Floats:
     """
     picture = np.asarray(srgb)
     if picture.dtype == np.uint8:
-        return np.asarray(_of_bytes()[picture])
+        return np.asarray(_of_bytes().take(picture))
     value = picture.astype(np.float64) / 255
     return np.asarray(np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4))
 
@@ -35,20 +35,38 @@ def _of_bytes() -> Floats:
 
 def coded(light: NDArray[Number]) -> NDArray[Number]:
     """sRGB, 0 to 1, of linear light, clipped; any shape."""
-    value = np.clip(light, 0, 1)
-    return np.asarray(np.where(value <= 0.0031308, 12.92 * value, 1.055 * np.maximum(value, 1e-9) ** (1 / 2.4) - 0.055))
+    value = np.asarray(np.clip(light, 0, 1))
+    straight = value <= 0.0031308
+    curve = np.asarray(np.maximum(value, 1e-9))
+    np.power(curve, 1 / 2.4, out=curve)
+    curve *= 1.055
+    curve -= 0.055
+    curve[straight] = 12.92 * value[straight]
+    return curve
 
 
 def to_srgb(light: ArrayLike) -> NDArray[np.uint8]:
     """8-bit sRGB of linear light, clipped; any shape. Within a 40th of a step of the curve where light is least, exact elsewhere."""
     value = np.clip(np.asarray(light, dtype=np.float32), 0, 1)
-    return np.asarray(_bytes_of_light()[(value * np.float32(FINEST) + np.float32(0.5)).astype(np.int32)])
+    value *= np.float32(FINEST)
+    value += np.float32(0.5)
+    return np.asarray(_bytes_of_light().take(value.astype(np.intp)))
 
 
 @cache
 def _bytes_of_light() -> NDArray[np.uint8]:
     """Of each of so many values of linear light, evenly from 0 to 1."""
     return np.asarray(np.round(coded(np.linspace(0, 1, FINEST + 1)) * 255), dtype=np.uint8)
+
+
+def brightest(picture: NDArray[Any]) -> NDArray[Any]:
+    """The largest channel of each pixel, (…) of (…, 3). As numpy's own over an axis of three, in a tenth of its time."""
+    return np.asarray(np.maximum(np.maximum(picture[..., 0], picture[..., 1]), picture[..., 2]))
+
+
+def summed(picture: NDArray[Any]) -> NDArray[Any]:
+    """The sum of the channels of each pixel, (…) of (…, 3)."""
+    return np.asarray(picture[..., 0] + picture[..., 1] + picture[..., 2])
 
 
 def lab(light: ArrayLike) -> Floats:

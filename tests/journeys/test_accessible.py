@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from typing import Any
+
 from eyot.demo.scenario import BOUGHT
 from eyot.season.models import Egg
 from tests.chromium import DESK, PHONE
-from tests.journeys.browser import Journey, offences
+from tests.journeys.browser import Journey, QuickStatic, offences
 
 VIEWS = (
     *("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/nowhere/"),
@@ -21,14 +24,26 @@ VIEWS = (
 )
 
 
-BLANK = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1200 92"/>'
+BLANK = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1200 92"/>'
 """Stands for every drawing: the checker reads what is said of pictures, not what they show."""
 
 
+class WithoutDrawings(QuickStatic):
+    """Answers in the server: a browser whose requests are looked at by a test keeps no files from page to page."""
+
+    def __call__(self, environ: dict[str, Any], start_response: Any) -> Iterable[bytes]:
+        if "/drawings/" not in environ["PATH_INFO"]:
+            answer: Iterable[bytes] = super().__call__(environ, start_response)
+            return answer
+        start_response("200 OK", [("Content-Type", "image/svg+xml"), ("Cache-Control", "max-age=3600")])
+        return [BLANK]
+
+
 class Accessible(Journey):
+    static_handler = WithoutDrawings
+
     def test_main_views(self) -> None:
         page = self.member(**DESK)
-        page.route("**/drawings/**", lambda route: route.fulfill(content_type="image/svg+xml", body=BLANK))
         marram = self.collection.animals.get(name="Marram").pk
         trait = self.collection.new_traits.get().pk
         table = Egg.objects.get(kept_as__name=BOUGHT.name).clutch.code

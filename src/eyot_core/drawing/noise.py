@@ -65,5 +65,10 @@ def _eased(share: Floats) -> Floats:
 
 def smoothstep(low: float, high: float, x: Floats) -> Floats:
     """0 below ``low``, 1 above ``high``, smooth between."""
-    t = np.clip((x - low) / (high - low), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t))
+    t = np.asarray(x - low)
+    t /= high - low
+    np.clip(t, 0, 1, out=t)
+    slope = 3 - 2 * t
+    t *= t
+    t *= slope
+    return t

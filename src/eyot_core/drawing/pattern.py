@@ -33,6 +33,8 @@ NARROW = 0.15
 """Half-width of a lobe, in half-girths, up to which two eyes have no room side by side."""
 WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
 LEAST_WHITE = 0.08
+MOST_WARP = 0.15
+"""How far noise moves a place along the body at most, in half-girths."""
 AROUND_AN_EYE = 0.015
 """So much of a lobe is left pale about its eyes, in half-girths."""
 SHARPLY = 2.0
@@ -206,14 +208,19 @@ def _flank_distance(x: Floats, y: Floats, looks: Looks, marks: list[Mark], seed:
 
 
 def _in_eyes(x: Floats, y: Floats, marks: list[Mark], columns: Floats) -> Floats:
-    """How far inside an eye of a lobe a place lies; they are a little higher than wide."""
+    """How far inside an eye of a lobe a place lies, -1 where none is near; they are a little higher than wide."""
     inside = np.full_like(x, -1.0)
+    lowest, highest = y.min(axis=1, initial=np.inf), y.max(axis=1, initial=-np.inf)
     for mark in marks:
-        near = np.flatnonzero(np.abs(columns - mark.x) < 0.4)
-        for ex, ey, size in mark.eyes if len(near) else ():
-            part = slice(near[0], near[-1] + 1)
-            own = size - np.hypot(x[:, part] - mark.x - ex, 0.85 * (y[:, part] - mark.y - ey))
-            inside[:, part] = np.maximum(inside[:, part], own)
+        for ex, ey, size in mark.eyes:
+            reach = 3 * size
+            across = np.flatnonzero(np.abs(columns - mark.x - ex) < reach + MOST_WARP)
+            down = np.flatnonzero((lowest < mark.y + ey + reach) & (highest > mark.y + ey - reach))
+            if not len(across) or not len(down):
+                continue
+            part = slice(down[0], down[-1] + 1), slice(across[0], across[-1] + 1)
+            own = size - np.hypot(x[part] - mark.x - ex, 0.85 * (y[part] - mark.y - ey))
+            inside[part] = np.maximum(inside[part], own)
     return inside
 
 

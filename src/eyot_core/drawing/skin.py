@@ -84,7 +84,9 @@ def _coloured(
 
 def _over(colour: Floats, other: Floats, share: Floats) -> Floats:
     """A colour with another one laid over it: all of it where ``share`` (rows, columns) is 1."""
-    return np.asarray(colour + (other - colour) * share[..., np.newaxis])
+    mixed = (other - colour) * share[..., np.newaxis]
+    mixed += colour
+    return np.asarray(mixed)
 
 
 def _lines(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:

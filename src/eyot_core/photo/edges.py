@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
 from eyot_core.body import GIRTHS, half_widths
+from eyot_core.colour import summed
 
 Floats = NDArray[np.float64]
 Single = NDArray[np.float32]
@@ -70,7 +71,7 @@ class Slopes:
     @cached_property
     def edges(self) -> Mask:
         """Where anything has an edge, (rows, columns)."""
-        return np.asarray(np.sqrt((self.right**2 + self.down**2).sum(axis=-1)) > PLAIN)
+        return np.asarray(np.sqrt(summed(self.right**2 + self.down**2)) > PLAIN)
 
 
 @dataclass(frozen=True)
@@ -91,7 +92,7 @@ def slopes_of(against: Floats, free: Mask, size: float = 1.0) -> Slopes:
     right, down = (cv2.Scharr(picture, cv2.CV_32F, *order) / 32 for order in ((1, 0), (0, 1)))
     searched = cv2.resize(free.astype(np.uint8), picture.shape[1::-1], interpolation=cv2.INTER_NEAREST)
     searched = cv2.erode(searched, np.ones((5, 5), dtype=np.uint8))
-    steep = np.sqrt((down**2 + right**2).sum(axis=-1))
+    steep = np.sqrt(summed(down**2 + right**2))
     usual = LEAST_USUAL + float(np.median(steep[searched > 0])) if searched.any() else 1.0
     weight = searched[..., None] / usual
     return Slopes(_single(right * weight), _single(down * weight))
@@ -123,7 +124,7 @@ def _edges_by_direction(slopes: Slopes, *, lighter: bool) -> list[tuple[float, S
     for direction in np.arange(DIRECTIONS) * np.pi / DIRECTIONS:
         x, y = float(np.cos(direction)), float(np.sin(direction))
         slope = slopes.across(x, y)
-        any_edge = np.sqrt((slope**2).sum(axis=-1))
+        any_edge = np.sqrt(summed(slope**2))
         edges = [np.maximum(sign * slope[..., 0], 0) if lighter else any_edge for sign in (1, -1)]
         left, right = (_single(cv2.filter2D(_single(edge), -1, _stroke(-y, x))) for edge in edges)
         found.append((float(direction), left, right))

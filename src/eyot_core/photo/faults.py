@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.colour import lab, linear
+from eyot_core.colour import brightest, lab, linear
 from eyot_core.photo.card import PAPER, Card, place_of
 from eyot_core.photo.find import CLOSE, Found, animal_in
 from eyot_core.photo.sight import Sight, made_small
@@ -49,11 +49,11 @@ class Fault:
 def faults_of(sight: Sight, cards: Sequence[Card], found: Found) -> list[Fault]:
     """What is wrong with a photo in which cards and perhaps an animal were found."""
     photo, small, free = sight.photo, sight.small, sight.free
-    part = animal_in(found)
+    part, top = animal_in(found), brightest(small)
     body = part.body if part else free
     measured = {
-        "dark": max(_share(small.max(axis=2) < BLACK, body) / MOST_BLACK, _dimness(small)),
-        "burnt": _share(small.max(axis=2) >= FULL, body) / (MOST_BURNT if body is not free else 0.5),
+        "dark": max(_share(top < BLACK, body) / MOST_BLACK, _dimness(top)),
+        "burnt": _share(top >= FULL, body) / (MOST_BURNT if body is not free else 0.5),
         "blurred": _softness(photo),
         "gloss": _gloss(small, body) / MOST_GLOSS if body is not free else 0.0,
         "two-lights": _drift(sight) / MOST_HUE,
@@ -65,9 +65,9 @@ def faults_of(sight: Sight, cards: Sequence[Card], found: Found) -> list[Fault]:
     return [Fault(name, round(measured[name], 2)) for name in FAULTS if measured[name] > 1]
 
 
-def _dimness(small: Pixels) -> float:
+def _dimness(top: Pixels) -> float:
     """Above 1 where nothing in a photo is bright: a pale animal is not black in the dark."""
-    return DIM / max(1.0, float(np.percentile(small.max(axis=2), BRIGHTEST)))
+    return DIM / max(1.0, float(np.percentile(top, BRIGHTEST)))
 
 
 def _share(what: Mask, body: Mask) -> float:

@@ -43,4 +43,4 @@ def framed(photo: Pixels, ends: ArrayLike, kind: str, light: Light | None = None
         photo, np.column_stack([turn, shift]), (width, height), flags=cv2.INTER_AREA, borderValue=(198, 198, 198)
     )
     pixels = np.asarray(cropped, dtype=np.uint8)
-    return to_srgb(light.on(linear(pixels).astype(np.float32)).astype(np.float64)) if light else pixels
+    return to_srgb(light.on(linear(pixels).astype(np.float32))) if light else pixels

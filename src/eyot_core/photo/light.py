@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.colour import linear, to_srgb
+from eyot_core.colour import brightest, linear, to_srgb
 
 Pixels = NDArray[np.uint8]
 Floats = NDArray[np.float64]
@@ -163,7 +163,7 @@ def in_light(pixels: Pixels, light: Light) -> Pixels:
     """The photo as it would be in even, neutral light; sRGB of the same shape. One table a channel where gains are enough."""
     if light.mix:  # some rows at a time: a large photo in decimals fills a worker's memory
         parts = np.array_split(pixels, max(1, len(pixels) // ROWS_AT_ONCE))
-        return np.concatenate([to_srgb(light.on(linear(part).astype(np.float32)).astype(np.float64)) for part in parts])
+        return np.concatenate([to_srgb(light.on(linear(part).astype(np.float32))) for part in parts])
     steps = linear(np.arange(256))
     corrected = np.empty_like(pixels)
     for channel, gain in enumerate(light.gains):
@@ -173,4 +173,5 @@ def in_light(pixels: Pixels, light: Light) -> Pixels:
 
 def spoilt(pixels: Pixels) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
     """Where a photo is burnt out in some channel, and where it is too dark for its colour to be told; (rows, columns)."""
-    return pixels.max(axis=-1) >= CLIPPED_FROM, pixels.max(axis=-1) <= DARK_BELOW // 3
+    top = brightest(pixels)
+    return top >= CLIPPED_FROM, top <= DARK_BELOW // 3

@@ -15,8 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, median_filter
 
-from eyot_core.colour import lab, linear
+from eyot_core.colour import brightest, lab, linear
 from eyot_core.photo.edges import moved_between, slopes_of
+from eyot_core.photo.sight import quadratic
 from eyot_core.photo.spine import Floats, Line, Spine, spine_along, spine_of
 
 Mask = NDArray[np.bool_]
@@ -58,8 +59,16 @@ class Paper:
     shape: tuple[int, int]
 
     def at(self, places: Floats) -> Floats:
-        """Linear RGB of the bare ground at places (…, 2) in pixels of the photo that it was found in; (…, 3)."""
-        return np.asarray(np.exp(_quadratic(places, self.shape) @ self.terms))
+        """Linear RGB of the bare ground at places (…, 2), (x, y) in pixels of the photo that it was found in; (…, 3)."""
+        return self._of(places[..., 0], places[..., 1])
+
+    def everywhere(self) -> Floats:
+        """The same at each pixel of that photo, (rows, columns, 3)."""
+        y, x = np.ogrid[0.0 : self.shape[0], 0.0 : self.shape[1]]
+        return self._of(x, y)
+
+    def _of(self, x: Floats, y: Floats) -> Floats:
+        return np.asarray(np.exp(quadratic(x / self.shape[1] - 0.5, y / self.shape[0] - 0.5) @ self.terms))
 
 
 @dataclass(frozen=True)
@@ -169,11 +178,6 @@ def _rescaled(paper: Paper | None, shape: tuple[int, ...]) -> Paper | None:
     return paper and Paper(paper.terms, (shape[0], shape[1]))
 
 
-def _quadratic(places: Floats, shape: tuple[int, int]) -> Floats:
-    x, y = places[..., 0] / shape[1] - 0.5, places[..., 1] / shape[0] - 0.5
-    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
-
-
 def _drawn(shape: tuple[int, int], spine: Spine, factor: float, more: float = 0.0, where: Mask | None = None) -> Mask:
     """The pixels within so many half-widths, and so many of the widest place more (at least one pixel), of the midline."""
     drawn = np.zeros(shape, dtype=np.uint8)
@@ -193,18 +197,17 @@ def _paper(light: Floats, spine: Spine) -> Paper | None:
     if len(rows) < 200:
         return None
     pick = np.linspace(0, len(rows) - 1, min(len(rows), 6000)).astype(int)
-    places = np.stack([columns[pick], rows[pick]], axis=1).astype(float)
     seen = light[rows[pick], columns[pick]]
     logs = np.log(seen)
     terms = np.zeros((PAPER_TERMS, 3))
     terms[0] = np.median(logs, axis=0)
-    known = _quadratic(places, shape)
-    kept = np.abs(logs - terms[0]).max(axis=1) < 0.6
+    known = quadratic(columns[pick] / shape[1] - 0.5, rows[pick] / shape[0] - 0.5)
+    kept = brightest(np.abs(logs - terms[0])) < 0.6
     for limit in (0.35, 0.2, 0.12):
         if kept.sum() < 0.3 * len(kept):
             return None
         terms = np.linalg.lstsq(known[kept], logs[kept], rcond=None)[0]
-        kept = np.abs(logs - known @ terms).max(axis=1) < limit
+        kept = brightest(np.abs(logs - known @ terms)) < limit
     left = np.abs(logs - known @ terms)[kept]
     even = kept.mean() > 0.5 and float(np.median(left)) < MOST_PAPER_SPREAD
     return Paper(terms, (shape[0], shape[1])) if even else None
@@ -212,13 +215,8 @@ def _paper(light: Floats, spine: Spine) -> Paper | None:
 
 def _against(light: Floats, paper: Paper | None) -> Pixels:
     """The photo in CIELAB with the ground made even and light grey, 8 bits a channel."""
-    if paper is not None:
-        rows, columns = light.shape[:2]
-        places = np.stack(np.meshgrid(np.arange(columns), np.arange(rows)), axis=-1).astype(float)
-        light = light / paper.at(places) * 0.6
-    else:
-        light = light / np.percentile(light, 99, axis=(0, 1)) * 0.8
-    shown = lab(light) * np.array([2.55, 2.2, 2.2]) + np.array([0, 128, 128])
+    even = light / paper.everywhere() * 0.6 if paper else light / np.percentile(light, 99, axis=(0, 1)) * 0.8
+    shown = lab(even) * np.array([2.55, 2.2, 2.2]) + np.array([0, 128, 128])
     return np.asarray(np.clip(cv2.GaussianBlur(shown, (0, 0), 0.6), 0, 255), dtype=np.uint8)
 
 

@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.colour import lab
+from eyot_core.colour import lab, summed
 from eyot_core.photo.spine import Floats
 
 Light = NDArray[np.float32]
@@ -80,18 +80,19 @@ def restored(light: Light, clipped: Mask, counted: Mask) -> Light:
     darker than what was seen. Without this an overexposed photo would count its dark pattern only.
     """
     restored_light = light.copy()
-    lost = clipped.any(axis=2)
+    many = summed(clipped.astype(np.uint8))
+    lost = many > 0
     if not lost.any() or not counted.any():
         return restored_light
-    every = clipped.all(axis=2)
+    every = many == 3
     restored_light[every] = light[every].max(axis=1, keepdims=True)
     known = light[counted]
     for kept in range(3):
-        here = lost & ~clipped[..., kept] & (clipped.sum(axis=2) == 2)
+        here = lost & ~clipped[..., kept] & (many == 2)
         _filled(restored_light, here, known, clipped, [kept])
     for gone in range(3):
         kept_two = [channel for channel in range(3) if channel != gone]
-        here = clipped[..., gone] & (clipped.sum(axis=2) == 1)
+        here = clipped[..., gone] & (many == 1)
         _filled(restored_light, here, known, clipped, kept_two)
     return restored_light
 
@@ -112,7 +113,12 @@ def _filled(light: Light, here: Mask, known: Light, clipped: Mask, kept: list[in
     light[here] = np.where(clipped[here], np.maximum(light[here], guess), light[here])
 
 
-def _cells(values: Floats, counted: Mask) -> tuple[Floats, Mask]:
+def _whole(light: Light) -> Light:
+    """The mean of the channels, (rows, columns)."""
+    return np.asarray(summed(light) / np.float32(3))
+
+
+def _cells(values: Floats | Light, counted: Mask) -> tuple[Floats, Mask]:
     """Means over a coarse grid, and where most of a cell counts."""
     size = (CELLS[1], CELLS[0])
     weight = cv2.resize(counted.astype(np.float32), size, interpolation=cv2.INTER_AREA)
@@ -128,8 +134,9 @@ def _thinned(across: Floats) -> Floats:
 
 def _lean(skin: Skin, light: Light) -> Floats:
     """How much lighter the side is that faces a direction in the photo: log gain per unit of t, as a vector (2,)."""
-    mean, known = _cells(light.mean(axis=2), skin.seen)
-    counted = _cells(light.mean(axis=2), skin.counted)[1]
+    whole = _whole(light)
+    mean, known = _cells(whole, skin.seen)
+    counted = _cells(whole, skin.counted)[1]
     half = CELLS[0] // 2
     left, right = mean[:half][::-1], mean[-half:]
     both = known[:half][::-1] & known[-half:] & (counted[:half][::-1] | counted[-half:])
@@ -162,7 +169,8 @@ def _shade(skin: Skin, lean: Floats) -> Light:
 def _gloss(skin: Skin, light: Light, lean: Floats) -> Light:
     """The neutral highlights, (rows, columns), fitted to the darkest skin: a smooth course over |v| with the lamp's side,
     and lobes around one direction."""
-    low = cv2.erode(cv2.GaussianBlur(light.min(axis=2), (0, 0), 1.5), np.ones((3, 9), np.uint8))
+    darkest = np.minimum(np.minimum(light[..., 0], light[..., 1]), light[..., 2])
+    low = cv2.erode(cv2.GaussianBlur(darkest, (0, 0), 1.5), np.ones((3, 9), np.uint8))
     cells, known = _cells(np.asarray(low, dtype=np.float64), skin.seen)
     v = np.linspace(skin.v[0], skin.v[-1], CELLS[0])
     t, across = np.sin(np.pi * v), _thinned(skin.across)
@@ -189,7 +197,7 @@ def _gloss(skin: Skin, light: Light, lean: Floats) -> Light:
 def _bounded(gloss: Light, light: Light, seen: Mask) -> Light:
     """Gloss on pale skin no more than what is lighter than the skin around: what is fitted to dark skin may be too much for white in an
     egg's uneven shade."""
-    whole, weight = light.mean(axis=2), seen.astype(np.float32)
+    whole, weight = _whole(light), seen.astype(np.float32)
     over = np.maximum(cv2.GaussianBlur(weight, AROUND_GLOSS, 0), 1e-3)
     around = cv2.GaussianBlur(whole * weight, AROUND_GLOSS, 0) / over
     most = np.where(around > PALE_AROUND, np.maximum(whole - WITHOUT * around, 0), gloss)
@@ -235,10 +243,10 @@ def unshaded_white(light: Light, lit: Mask, burnt: Mask) -> Light:
     of its lightness are taken for light; where most of what is pale is burnt out it is white, whatever it was darkened to. The back
     tells, but where a flank that is pale all along goes with coloured lobes. Skin without any white is left as it is.
     """
-    colours = lab(light.astype(np.float64))
+    colours = lab(light)
     chroma = np.hypot(colours[..., 1], colours[..., 2])
     pale = lit & (colours[..., 0] > PALE_L) & (chroma < PALE_CHROMA)
-    whole = light.mean(axis=2)
+    whole = _whole(light)
     white = _white_on_back(whole, pale, lit, burnt)
     if white < WHITE_LIGHT and _has_white_flank(pale, lit, lit & (colours[..., 0] > LOBE_L) & (chroma > LOBE_CHROMA)):
         white = UNKNOWN_WHITE

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from eyot_core.colour import linear
+from eyot_core.colour import brightest, linear
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -76,27 +76,35 @@ def _ground_of(light: Floats, free: Mask) -> Floats | None:
     pick = np.linspace(0, len(rows) - 1, min(len(rows), 9000)).astype(int)
     rows, columns = rows[pick], columns[pick]
     logs = np.log(light[rows, columns])
-    known = _quadratic(columns / light.shape[1] - 0.5, rows / light.shape[0] - 0.5)
-    kept = np.abs(logs - _commonest(logs)).max(axis=1) < 0.45
+    known = quadratic(columns / light.shape[1] - 0.5, rows / light.shape[0] - 0.5)
+    kept = brightest(np.abs(logs - _commonest(logs))) < 0.45
     terms = np.zeros((GROUND_TERMS, 3))
     for limit in (0.3, 0.18, 0.12, 0.09):
         if kept.mean() < 0.2:
             return None
         terms = np.linalg.lstsq(known[kept], logs[kept], rcond=None)[0]
-        kept = np.abs(logs - known @ terms).max(axis=1) < limit
+        kept = brightest(np.abs(logs - known @ terms)) < limit
     left = np.abs(logs - known @ terms)[kept]
     if kept.mean() < LEAST_GROUND or float(np.median(left)) > EVEN:
         return None
-    yy, xx = np.mgrid[0 : light.shape[0], 0 : light.shape[1]]
-    return np.asarray(np.exp(_quadratic(xx / light.shape[1] - 0.5, yy / light.shape[0] - 0.5) @ terms))
+    yy, xx = np.ogrid[0 : light.shape[0], 0 : light.shape[1]]
+    return np.asarray(np.exp(quadratic(xx / light.shape[1] - 0.5, yy / light.shape[0] - 0.5) @ terms))
 
 
-def _quadratic(x: Floats, y: Floats) -> Floats:
-    return np.stack([np.ones_like(x), x, y, x * x, x * y, y * y], axis=-1)
+def quadratic(x: Floats, y: Floats) -> Floats:
+    """1, x, y, x², xy and y² at each place, (…, terms); x and y of shapes that go together."""
+    terms = np.empty((*np.broadcast_shapes(x.shape, y.shape), GROUND_TERMS))
+    for place, term in enumerate((1.0, x, y, x * x, x * y, y * y)):
+        terms[..., place] = term
+    return terms
 
 
 def _commonest(logs: Floats) -> Floats:
     """The colour that most pixels have about, as logs of linear RGB."""
     steps = np.round(logs / 0.25).astype(int)
-    _, which, counts = np.unique(steps, axis=0, return_inverse=True, return_counts=True)
-    return np.asarray(np.median(logs[which.ravel() == int(counts.argmax())], axis=0))
+    steps -= steps.min(axis=0)
+    red, green, blue = steps.T
+    most = steps.max(axis=0) + 1
+    as_one = (red * most[1] + green) * most[2] + blue
+    _, which, counts = np.unique(as_one, return_inverse=True, return_counts=True)
+    return np.asarray(np.median(logs[which == counts.argmax()], axis=0))

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from eyot_core.colour import linear, to_srgb
+from eyot_core.colour import brightest, linear, to_srgb
 from eyot_core.photo.light import CLIPPED_FROM, Light, spoilt
 from eyot_core.photo.outline import Mask, NoOutline, Outline, Pixels, outline_of
 from eyot_core.photo.shading import Skin, evened, restored, unshaded_white
@@ -85,7 +85,7 @@ class Strip:
 
     def picture(self) -> NDArray[np.uint8]:
         """The strip as sRGB with alpha (rows, columns, 4); what doesn't show is transparent."""
-        return np.dstack([to_srgb(self.light.astype(np.float64)), np.where(self.seen, 255, 0).astype(np.uint8)])
+        return np.dstack([to_srgb(self.light), np.where(self.seen, 255, 0).astype(np.uint8)])
 
 
 def strip_of(
@@ -118,7 +118,7 @@ def preview_of(photo: Pixels, line: Line, light: Light | None = None) -> NDArray
     outline = Outline(spine, spine.half_widths, np.ones(len(spine.u), dtype=bool), None)
     pixels, seen, _ = _lifted(photo, outline)
     picture = light.on(linear(pixels).astype(np.float32)) if light else linear(pixels)
-    return np.dstack([to_srgb(np.asarray(picture, dtype=np.float64)), np.where(seen, 255, 0).astype(np.uint8)])
+    return np.dstack([to_srgb(picture), np.where(seen, 255, 0).astype(np.uint8)])
 
 
 def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Strip:
@@ -127,14 +127,15 @@ def unrolled(photo: Pixels, outline: Outline, light: Light | None = None) -> Str
     start, end = float(outline.spine.u[0]), float(outline.spine.u[-1])
     seen = np.asarray(seen & ~_ground_shows(linear(pixels), outline, at) & ~_cut_off(outline, at))
     ends = (pixels >= CLIPPED_FROM) & seen[..., None]
-    clipped = np.asarray(ends.any(axis=2))
+    clipped = ends[..., 0] | ends[..., 1] | ends[..., 2]
     dark = seen & spoilt(pixels)[1]
     picture = linear(pixels).astype(np.float32)
     picture = light.on(picture) if light else picture
     strip = Strip(picture, seen, clipped, dark, light is not None, outline.paper is not None, start, end)
     whole = restored(picture, ends, strip.counted)
     t = np.broadcast_to(np.sin(np.pi * strip.v)[:, None], seen.shape)
-    skin = Skin(whole, seen, strip.counted, np.asarray(ends.all(axis=2)), t, _stations(outline)[1], strip.v)
+    burnt = ends[..., 0] & ends[..., 1] & ends[..., 2]
+    skin = Skin(whole, seen, strip.counted, burnt, t, _stations(outline)[1], strip.v)
     even = evened(skin, _ground(outline, at, light))
     if strip.corrected and not strip.on_ground:
         even = unshaded_white(even, seen & ~dark, skin.burnt)
@@ -176,7 +177,7 @@ def _stations(outline: Outline) -> tuple[Floats, Floats, Floats]:
 
 
 def _on_photo(at: NDArray[np.float32], shape: tuple[int, ...]) -> Mask:
-    return np.asarray((at >= -1).all(axis=2) & (at[..., 0] <= shape[1]) & (at[..., 1] <= shape[0]))
+    return np.asarray((at[..., 0] >= -1) & (at[..., 1] >= -1) & (at[..., 0] <= shape[1]) & (at[..., 1] <= shape[0]))
 
 
 def _ground(outline: Outline, at: Floats, light: Light | None) -> Floats | None:
@@ -207,7 +208,7 @@ def _ground_shows(light: Floats, outline: Outline, at: Floats) -> Mask:
     if outline.paper is None:
         return np.zeros(light.shape[:2], dtype=bool)
     bare = cv2.resize(outline.paper.at(at[::8, ::10]), (COLUMNS, ROWS), interpolation=cv2.INTER_LINEAR)
-    like = (np.abs(np.log(np.maximum(light, 1e-4) / bare)) < LIKE_GROUND).all(axis=2)
+    like = brightest(np.abs(np.log(np.maximum(light, 1e-4) / bare))) < LIKE_GROUND
     return np.asarray(like & (np.abs(np.linspace(-V_MOST, V_MOST, ROWS)) > V_MEASURED)[:, None])
 
 

@@ -99,7 +99,7 @@ def window_picture(photo: Pixels, window: Window, place: BodyPlace, light: Light
         photo, np.column_stack([turn, shift]), (width, height), flags=cv2.INTER_CUBIC, borderValue=GREY
     )
     pixels = np.asarray(turned, dtype=np.uint8)
-    return to_srgb(light.on(linear(pixels).astype(np.float32)).astype(np.float64)) if light else pixels
+    return to_srgb(light.on(linear(pixels).astype(np.float32))) if light else pixels
 
 
 def _near(photo: Pixels, middle: Floats, across: float) -> tuple[Pixels, Floats]:
