@@ -17,9 +17,10 @@ from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 from whitenoise import WhiteNoise
 
 from eyot.collection.models import Collection
+from eyot.demo.scenario import NAME as DEMO
 from tests.chromium import DESK, FLAGS, PROGRAM
-from tests.demo_rows import PASSWORD, EmptiedAfter, demo_collection
-from tests.jobs import forget_jobs, stored_in, working
+from tests.demo_rows import PASSWORD, EmptiedAfter, Rows, demo_collection
+from tests.jobs import do_jobs, forget_jobs, stored_in, working
 
 PATIENCE_MS = 60_000
 """How long a browser is waited for: a busy machine fails no test."""
@@ -145,6 +146,26 @@ class Journey(EmptiedAfter, LiveServerTestCase):
     def visit(self, page: Page, path: str) -> None:
         """Another page of the application."""
         page.goto(self.live_server_url + path)
+
+
+class WithPhotos(Journey):
+    """With photos that are made once for the class, since its tests change none of the files; their rows are put back for each test."""
+
+    with_photos: Rows | None = None
+
+    def demo(self) -> Collection:
+        if self.with_photos:
+            self.with_photos.put_back()
+            return Collection.objects.get(name=DEMO)
+        collection = super().demo()
+        self.add_photos(collection)
+        do_jobs()
+        type(self).with_photos = Rows()
+        return collection
+
+    def add_photos(self, collection: Collection) -> None:
+        """Adds the photos and what is marked in them; what follows of that is then done."""
+        raise NotImplementedError
 
 
 def level_of(look: str, level: str) -> str:

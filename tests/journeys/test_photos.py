@@ -17,15 +17,12 @@ from eyot_core.photo.picture import Picture
 
 from eyot.bench.models import Look
 from eyot.collection.models import Collection
-from eyot.demo.scenario import NAME as DEMO
 from eyot.photos.actions import draw_line, keep_picture, mark_light
 from eyot.photos.models import Photo
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, PHONE
 from tests.core.photographs import small_photo
-from tests.demo_rows import Rows
-from tests.jobs import do_jobs
-from tests.journeys.browser import Journey, offences
+from tests.journeys.browser import Journey, WithPhotos, offences
 
 MADE = 120_000
 
@@ -158,16 +155,10 @@ class FromTheFileToTheStrip(Journey):
         expect(page.locator(".drawing-board circle")).to_have_count(4)
 
 
-class LinedUp(Journey):
-    """Four photos with strips: made once, since the tests change none of the files, their rows put back for each test."""
+class LinedUp(WithPhotos):
+    """Four photos with strips."""
 
-    with_photos: Rows | None = None
-
-    def demo(self) -> Collection:
-        if self.with_photos:
-            self.with_photos.put_back()
-            return Collection.objects.get(name=DEMO)
-        collection = super().demo()
+    def add_photos(self, collection: Collection) -> None:
         keeper: Any = get_user_model().objects.get(username="keeper")
         for number, stage in ((1, "shed"), (2, "shed"), (3, "shed"), (1, "wet")):
             photo, egg = taken(number + 1), egg_of(clutch_of(collection, "W-02"), number)
@@ -175,9 +166,6 @@ class LinedUp(Journey):
             assert photo.card is not None
             mark_light(kept, (photo.card[0] + 9) / 800, (photo.card[1] + 9) / 600, "grey card")
             draw_line(kept, photo.line.tolist())
-        do_jobs()
-        type(self).with_photos = Rows()
-        return collection
 
     def rows(self, page: Page) -> list[str]:
         return page.locator("[data-row]").evaluate_all("rows => rows.map(row => row.dataset.row)")  # type: ignore[no-any-return]

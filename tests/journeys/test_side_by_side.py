@@ -18,17 +18,15 @@ from eyot.reference.own import pin_photo
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, PHONE
 from tests.core.photographs import small_photo
-from tests.jobs import do_jobs
-from tests.journeys.browser import Journey, level_of
+from tests.journeys.browser import Journey, WithPhotos, level_of
 from tests.journeys.test_photos import jpeg, taken
 
 SIDE = "/clutches/W-02/2/side-by-side/"
 
 
-class SideBySide(Journey):
-    def demo(self) -> Collection:
-        """With a photo from above and one of the belly of three hatchlings of W-02, the first's belly pinned."""
-        collection = super().demo()
+class SideBySide(WithPhotos):
+    def add_photos(self, collection: Collection) -> None:
+        """One from above and one of the belly of three hatchlings of W-02, the first's belly pinned."""
         keeper = collection.memberships.get(user__username="keeper").user
         clutch = clutch_of(collection, "W-02")
         for number in (1, 2, 3):
@@ -41,8 +39,6 @@ class SideBySide(Journey):
                 draw_line(photo, shot.line.tolist())
             if number == 1:
                 pin_photo(collection, keeper, photo, "fire.enchi", "tested")
-        do_jobs()
-        return collection
 
     def sources(self, page: Page) -> list[str]:
         return [str(image.get_attribute("src")) for image in page.locator(".pane-view img").all()]

@@ -122,7 +122,7 @@ class FoundByTheWorker(Lines):
     def test_a_line_that_is_hardly_sure_says_that_too(self) -> None:
         photo = self.added()
         with patch("eyot_core.photo.find.find_animal", return_value=Found(animal().line, 0.3, "not sure")):
-            photo = self.made(photo)
+            processing.look_over(str(photo.pk))
         self.assertContains(self.client.get(f"/photos/{photo.pk}/"), "Line found, not checked; not sure of it")
 
 
