@@ -9,6 +9,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from eyot.bench.models import Call, Look
+from eyot.collection.models import Role
 from eyot.photos.models import Photo
 from tests.chromium import PHONE
 from tests.journeys.browser import Journey, level_of
@@ -164,6 +165,18 @@ class OneClutch(Journey):
         page.get_by_role("button", name="take back").first.click()
         expect(page.locator(".trail")).to_contain_text("taken back")
         self.assertEqual(thick(page, "Mojave"), before)
+
+    def test_a_reader_sees_the_answers_and_can_press_none(self) -> None:
+        self.collection.memberships.filter(user__username="helper").update(role=Role.READER)
+        before = Look.objects.count()
+        page = self.member("helper")
+        self.visit(page, "/clutches/W-04/4/")
+        for button in (page.locator(level_of("lobe_attach", "floating")), page.locator("[data-ask]").first):
+            expect(button).to_be_disabled()
+            button.click(force=True)
+        expect(page.locator("body")).to_have_attribute("data-unsent", "0")
+        settled(page)
+        self.assertEqual(Look.objects.count(), before)
 
     def test_keys_are_told_on_a_sheet(self) -> None:
         page = self.member()

@@ -1,5 +1,5 @@
 // One module a behaviour; htmx does the rest.
-import { all } from "./dom.js";
+import { onlyLook } from "./readers.js";
 import { switchLighting } from "./lighting.js";
 import { answerLooks } from "./answers.js";
 import { goWhereAsked } from "./asked.js";
@@ -22,7 +22,7 @@ import { keepPages } from "./kept.js";
 import { partBench } from "./sections.js";
 import { watchOthers } from "./watch.js";
 
-if (document.body.dataset.role === "reader") all("main [hx-post]").forEach((button) => button.setAttribute("disabled", ""));
+onlyLook();
 switchLighting();
 keepAnswers();
 answerLooks();
