@@ -30,6 +30,8 @@ SCRIPTS = ("src/eyot/shared/static/js", "src/eyot/phone/static", "tests/scripts"
 
 ONE_THREAD = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"), "1")
 """Tests run in as many processes as there are cores: threads of the libraries would only wait for one another."""
+MEMORY_KEPT = {"MALLOC_TRIM_THRESHOLD_": str(10**9), "MALLOC_MMAP_THRESHOLD_": str(2**25)}
+"""For glibc: a picture's memory is kept for the next one, not given back and asked for again page by page."""
 
 
 @contextmanager
@@ -51,7 +53,7 @@ def workshop() -> Iterator[dict[str, str]]:
 def test(arguments: list[str], *, covered: Path | None = None) -> int:
     """Everything, browser tests included; the last line counts. ``covered``: a folder for what is told of the lines that ran."""
     with workshop() as environment:
-        environment |= ONE_THREAD
+        environment |= ONE_THREAD | MEMORY_KEPT
         environment["DJANGO_SETTINGS_MODULE"] = "eyot.config.testing"
         environment["PYTHONPATH"] += os.pathsep + str(ROOT)
         if covered:
