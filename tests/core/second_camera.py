@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cache
 
 import cv2
 import numpy as np
@@ -129,8 +130,9 @@ def counted_lobes(number: int, seed: int) -> tuple[float, float]:
     return tuple(float(one.value) for one in values)  # type: ignore[return-value,union-attr,arg-type]
 
 
+@cache
 def belly(seed: int, **looks: str) -> Measured:
-    """What is measured of a belly with some looks, else plain and white, along a hand's line."""
+    """What is measured of a belly with some looks, else plain and white, along a hand's line; once for each: change nothing in it."""
     plain = {"belly_marks": "none", "belly_edge": "clean", "ringer": "none", "belly_color": "white"}
     return belly_of(_by_hand({**looks_of(3), **plain, **looks}, seed, roll=1.0))
 
