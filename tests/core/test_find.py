@@ -228,3 +228,8 @@ class TheCard(TestCase):
         found = find_animal(Sight.of(pixels, [(24, 24, 296, 56)]))
         distance, _ = off(found, taken)
         self.assertLess(distance, 0.2)
+
+    def test_where_a_card_fills_the_photo_nothing_is_sought(self) -> None:
+        found = find_animal(Sight.of(np.full((300, 400, 3), 200, dtype=np.uint8), [(0, 0, 400, 300)]))
+        self.assertIsNone(found.points)
+        self.assertTrue(found.why)

@@ -73,6 +73,8 @@ def _beside_cards(shape: tuple[int, ...], cards: Sequence[Box], factor: float) -
 def _ground_of(light: Floats, free: Mask) -> Floats | None:
     """Linear RGB of the bare ground at every pixel, or None where it is not even."""
     rows, columns = np.nonzero(free)
+    if not len(rows):
+        return None
     pick = np.linspace(0, len(rows) - 1, min(len(rows), 9000)).astype(int)
     rows, columns = rows[pick], columns[pick]
     logs = np.log(light[rows, columns])
