@@ -10,6 +10,7 @@ from uuid import uuid4
 
 from django.core.files.base import File
 from django.core.files.storage import FileSystemStorage
+from whitenoise.compress import Compressor
 from whitenoise.storage import CompressedManifestStaticFilesStorage
 
 
@@ -21,6 +22,10 @@ class HashedFiles(CompressedManifestStaticFilesStorage):  # type: ignore[misc]  
         *CompressedManifestStaticFilesStorage.patterns,
         ("js/*.js", CompressedManifestStaticFilesStorage._js_module_import_aggregation_patterns[1]),
     )
+
+    def create_compressor(self, **how: Any) -> Compressor:
+        """By gzip alone: Brotli saves a seventh of what a first visit loads, and takes half of what a first start computes for it."""
+        return super().create_compressor(use_brotli=False, **how)
 
 
 class WholeFiles(FileSystemStorage):
