@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import threading
+from collections import defaultdict
 from pathlib import Path
 from typing import Any, Literal
 
@@ -13,7 +14,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.finders import AppDirectoriesFinder
 from django.core.signals import request_finished, request_started
 from django.test import Client, LiveServerTestCase, override_settings
-from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import BrowserContext, Page, WebError, expect, sync_playwright
 from whitenoise import WhiteNoise
 
 from eyot.collection.models import Collection
@@ -79,6 +80,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
     static_handler = QuickStatic
     with_worker = False
     photo_folder: str
+    contexts: defaultdict[str, list[BrowserContext]]
     collection: Collection
 
     @classmethod
@@ -98,6 +100,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         playwright = cls.enterClassContext(sync_playwright())
         cls.chromium = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
         cls.addClassCleanup(cls.chromium.close)
+        cls.contexts = defaultdict(list)
 
     def setUp(self) -> None:
         UNDER_WAY.forget()
@@ -114,13 +117,35 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         super()._fixture_teardown()
 
     def context(self, **how: Any) -> BrowserContext:
-        """A browser of one person, closed after the test; an error of a script fails the test."""
-        found = self.chromium.new_context(**{"service_workers": "block"} | (how or DESK))
-        self.addCleanup(found.close)
-        found.on("weberror", lambda error: self.fail(f"a script failed: {error.error}"))
+        """A browser of one person; an error of a script fails the test. After the test it is as new for the next one that asks for its
+        like, but for the static files, which it need not load again."""
+        how = {"service_workers": "block"} | (how or DESK)
+        found = self.contexts[repr(how)].pop() if self.contexts[repr(how)] else self._new_context(how)
+
+        def failed(error: WebError) -> None:
+            self.fail(f"a script failed: {error.error}")
+
+        found.on("weberror", failed)
+        self.addCleanup(self._give_back, found, repr(how))
+        self.addCleanup(found.remove_listener, "weberror", failed)
+        return found
+
+    def _new_context(self, how: dict[str, Any]) -> BrowserContext:
+        found = self.chromium.new_context(**how)
         found.set_default_timeout(PATIENCE_MS)
         found.add_init_script(WITHOUT_HURRY)
         return found
+
+    def _give_back(self, context: BrowserContext, how: str) -> None:
+        for page in context.pages:
+            page.close()
+        context.set_offline(False)
+        context.clear_cookies()
+        empty = context.new_page()
+        kept = {"origin": self.live_server_url, "storageTypes": "indexeddb,local_storage,cache_storage,websql"}
+        context.new_cdp_session(empty).send("Storage.clearDataForOrigin", kept)
+        empty.close()
+        self.contexts[how].append(context)
 
     def member(self, name: str = "keeper", **how: Any) -> Page:
         """An empty page of somebody who is logged in. How one logs in is a journey of its own."""

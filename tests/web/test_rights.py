@@ -160,9 +160,13 @@ class EveryAddress(SeasonCase):
             self.assertEqual(client.get(f"/eye/{invitation.token}/").status_code, 200 if days > 0 else 404)
         before = Rows()
         for name, path in self.of_collections():
-            for method in ("GET", "POST"):
-                for client, status in ((neighbour, 404), (loner, 404), (outside, 302), (guest, 302), (ended, 302)):
-                    self.assertEqual(self.status(client, method, f"/in/withy-bed{path}"), status, (name, method))
+            for client in (neighbour, loner):  # once as a page, once as a part of one, which is answered in one line
+                self.assertEqual(self.status(client, "GET", f"/in/withy-bed{path}"), 404, name)
+                status = self.status(client, "POST", f"/in/withy-bed{path}", **{"HX-Request": "true"})
+                self.assertEqual(status, 404, name)
+            for client in (outside, guest, ended):
+                for method in ("GET", "POST"):
+                    self.assertEqual(self.status(client, method, f"/in/withy-bed{path}"), 302, (name, method))
             self.assertEqual(self.status(outside, "POST", path), 302, name)
         self.assertEqual(Rows(), before)
 
