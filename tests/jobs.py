@@ -20,42 +20,16 @@ from urllib.parse import urlsplit, urlunsplit
 from django.conf import settings
 from django.core.management import call_command
 from django.db import connection, connections
-from django.utils import timezone
+from django.db.backends.base.base import BaseDatabaseWrapper
+from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from eyot.config.stores import photo_store
-from eyot.hets import reckoning
-from eyot.homes import list_pages
-from eyot.inbox import filing as inbox_filing
 from eyot.inbox import looking as inbox_looking
-from eyot.inbox import tasks as inbox_tasks
-from eyot.photos import processing, tasks
-from eyot.practice import evenings, making
-from eyot.projects import seeking
-
-
-def _reckon(collection: int) -> None:
-    reckoning.reckon(collection, timezone.now())
-
-
-def _settle(collection: int) -> None:
-    inbox_filing.settle(collection, timezone.now())
-
+from eyot.photos import processing
 
 LATE = ("scipy.interpolate", "scipy.optimize", "scipy.signal")
 """What the first strip of a process imports."""
-DOING = {
-    inbox_tasks.LOOK: inbox_tasks.look_and_settle,
-    inbox_tasks.SETTLE: _settle,
-    "photos.sizes": processing.make_sizes,
-    "photos.strip": processing.make_strip,
-    "photos.look": tasks.look_over,
-    reckoning.JOB: _reckon,
-    list_pages.JOB: list_pages.write,
-    seeking.JOB: seeking.sought,
-    making.JOB: making.photograph,
-    evenings.JOB: evenings.photograph_egg,
-}
 
 
 def stored_in(folder: str) -> dict[str, Any]:
@@ -99,11 +73,19 @@ def do_jobs() -> int:
     """Does every job that is waiting, in the order of the queue, as a worker would; how many."""
     jobs = list(ProcrastinateJob.objects.filter(status="todo", queue_name="photos").order_by("id"))
     for job in jobs:
-        with _working_out_once():
-            DOING[job.task_name](*job.args.values())
+        with _working_out_once(), patch.object(BaseDatabaseWrapper, "close_if_unusable_or_obsolete"):
+            app.tasks[job.task_name](**job.args)
         with connection.cursor() as cursor:
             cursor.execute("UPDATE procrastinate_jobs SET status = 'succeeded' WHERE id = %s", [job.id])
     return len(jobs)
+
+
+def fail_jobs() -> None:
+    """Fails every job that is waiting for good, as a worker that tried it often enough."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "UPDATE procrastinate_jobs SET status = 'failed' WHERE status = 'todo' AND queue_name = 'photos'"
+        )
 
 
 def forget_jobs() -> None:

@@ -21,7 +21,7 @@ from eyot.homes.standing import all_kept
 from eyot.photos.actions import add_photo
 from eyot.photos.models import Photo
 from eyot.shared.refusal import Refused
-from tests.jobs import do_jobs, stored_in
+from tests.jobs import do_jobs, fail_jobs, stored_in
 from tests.web.test_homes import HomesCase
 from tests.web.test_rights import OF_A_GUEST, OF_A_PERSON, addresses
 
@@ -69,6 +69,16 @@ class TheList(OfferedCase):
         text = " ".join(page.get_textpage().get_text_bounded() for page in document)
         for words in ("Our list", "25-V05-1", "€320", "25-V09-4"):
             self.assertIn(words, text)
+
+    def test_where_a_worker_failed_the_page_says_so_and_asks_no_more(self) -> None:
+        page = self.client.post("/homes/list/print/", {"title": "Our list"})["Location"]
+        self.assertContains(self.client.get(page), "hx-trigger")
+        fail_jobs()
+        self.assertContains(self.client.get(page), "<b>A worker failed</b> at this list after 0 of 6")
+        self.assertNotContains(self.client.get(page), "hx-trigger")
+        self.client.post("/homes/list/print/", {"title": "Our list"})
+        do_jobs()
+        self.assertEqual([one.pdf is None for one in ListPrint.objects.order_by("pk")], [True, False])
 
     def test_only_the_last_lists_are_kept_and_an_empty_one_is_refused(self) -> None:
         for _ in range(7):

@@ -23,7 +23,7 @@ from eyot.projects.serving import serving
 from eyot.projects.what_if import bought, one_more_clutch, tested, uncertain_of, without, worth_buying
 from eyot.season.models import Clutch, ClutchSire, Egg
 from eyot.shared.refusal import Refused
-from tests.jobs import do_jobs
+from tests.jobs import do_jobs, fail_jobs
 from tests.web.test_homes import HomesCase
 
 RULES = {
@@ -242,6 +242,14 @@ class Sought(ProjectsCase):
         now = self.seek("leopard mojave piebald")["Location"]  # type: ignore[index]
         first, second = (Seeking.objects.get(pk=int(one.rstrip("/").rsplit("/", 1)[1])) for one in (found, now))
         self.assertEqual(first.plans, second.plans)
+
+    def test_where_a_worker_failed_the_page_says_so_and_asks_no_more(self) -> None:
+        with patch.object(seeking, "AT_ONCE", 3):
+            found = self.seek("leopard mojave piebald")["Location"]  # type: ignore[index]
+        self.assertContains(self.client.get(found), "hx-trigger")
+        fail_jobs()
+        self.assertContains(self.client.get(found), "<b>A worker failed</b> at the plans for leopard mojave piebald")
+        self.assertNotContains(self.client.get(found), "hx-trigger")
 
 
 class Followed(ProjectsCase):

@@ -21,7 +21,7 @@ from eyot.hets.models import GeneReckoning, GeneTest, HetMarker, PastBreeding
 from eyot.hets.reckoning import order, reckon, stamp_of
 from eyot.season.models import Weighing
 from eyot.shared.refusal import Refused
-from tests.jobs import do_jobs
+from tests.jobs import do_jobs, fail_jobs
 from tests.web.season_data import SeasonCase
 
 FOUNDERS, ANIMALS, BACK = 16, 110, 50
@@ -112,6 +112,24 @@ class Tangled(Waited):
         do_jobs()
         enter_carrier(self.made[-1], self.keeper, "clown", timezone.now())
         self.assertTrue(CarriedGene.objects.filter(animal=self.made[-1], gene="clown", chance="1").exists())
+
+    def test_where_a_worker_failed_pages_say_so_and_ask_again_once_a_record_changes(self) -> None:
+        self.client.get("/hets/?gene=clown")
+        fail_jobs()
+        page = self.client.get("/hets/?gene=clown")
+        self.assertContains(page, "A worker failed")
+        self.assertContains(page, "Clown by each animal’s parents and its own evidence")
+        self.assertNotContains(page, "A worker is counting")
+        self.assertNotContains(page, 'hx-trigger="load')
+        carrier = self.page(self.parent.pk)
+        self.assertIn("its own; what relatives say is not counted", carrier)
+        self.assertNotIn("A worker is counting", carrier)
+        with self.assertRaisesMessage(Refused, "A worker failed at the figures of this gene"):
+            enter_carrier(self.made[-1], self.keeper, "clown", timezone.now())
+        self.assertEqual(self.jobs(), 0)
+        Animal.objects.filter(pk=self.made[20].pk).update(dam=None)
+        self.assertContains(self.client.get("/hets/?gene=clown"), "A worker is counting")
+        self.assertEqual(self.jobs(), 1)
 
     def test_a_family_that_is_too_much_for_the_worker_too_stands_by_its_own_and_says_so(self) -> None:
         with patch.object(reckoning, "PATIENT", replace(core.PATIENT, animals=0, drawn=0)):
@@ -205,6 +223,6 @@ class Stamps(Waited):
         at = set(GeneReckoning.objects.values_list("reckoned_at"))
         reckon(self.collection.pk, timezone.now())
         self.assertEqual(set(GeneReckoning.objects.values_list("reckoned_at")), at)
-        order(self.collection)
-        order(self.collection)
+        order(self.collection, self.stamp())
+        order(self.collection, self.stamp())
         self.assertEqual(self.jobs(), 1)

@@ -105,6 +105,8 @@ def enter_carrier(animal: Animal, member: AbstractBaseUser, gene: str, at: datet
     name, catalogue = _gene_name(animal, gene), catalogue_of(animal.collection)
     records = records_of(animal.collection, catalogue)
     everywhere = reckoned(animal.collection, records, [gene])
+    if gene in everywhere.waiting and everywhere.has_failed:
+        raise Refused("A worker failed at the figures of this gene, so nothing is certain. Nothing was changed.")
     if gene in everywhere.waiting:
         raise Refused("A worker is at the figures of this gene: try again in a minute. Nothing was changed.")
     standing = everywhere.of(gene).of(animal.pk)

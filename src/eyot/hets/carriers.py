@@ -59,6 +59,7 @@ class CarrierPage:
     basis: str
     drawn: str
     waits: bool
+    has_failed: bool
     is_missing: bool
     as_of: datetime | None
     trade: str
@@ -96,7 +97,8 @@ def carrier_details(animal: Animal, gene: str) -> CarrierPage:
         contradiction=kin.standings is None,
         basis=standing.basis,
         drawn=drawn_words(standing),
-        waits=gene in everywhere.waiting,
+        waits=gene in everywhere.waiting and not everywhere.has_failed,
+        has_failed=gene in everywhere.waiting and everywhere.has_failed,
         is_missing=not kin.names and gene in everywhere.waiting,
         as_of=everywhere.waiting.get(gene),
         trade=trade_words(standing.from_parents),

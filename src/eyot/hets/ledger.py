@@ -91,7 +91,7 @@ class WaitingGene:
 @dataclass(frozen=True)
 class Ledger:
     """The rows asked for. ``contradictions``: genes of which the records say what can't be; ``drawn``, ``tangled``: those of
-    which not all is exact."""
+    which not all is exact; ``waiting``: those that a worker is at, or failed at where ``has_failed``."""
 
     rows: list[LedgerRow]
     genes: list[tuple[str, str]]
@@ -99,6 +99,7 @@ class Ledger:
     drawn: list[str]
     tangled: list[str]
     waiting: list[WaitingGene]
+    has_failed: bool
     page: Page[Entry]
 
 
@@ -148,6 +149,7 @@ def ledger(collection: Collection, asked: Asked) -> Ledger:
             for kin in kins
             if kin.gene in everywhere.waiting
         ],
+        has_failed=everywhere.has_failed,
         page=page,
     )
 

@@ -24,6 +24,7 @@ from eyot.collection.models import CarriedGene, Collection
 from eyot.hets.kinship import GeneKin, Name, Records, gene_kin, recessives_of, records_of
 from eyot.hets.models import GeneReckoning, GeneTest, HetMarker, PastBreeding
 from eyot.season.models import Clutch, ClutchSire, Egg
+from eyot.shared.jobs import has_failed
 
 MOST_AT_ONCE = 2_000
 """Animals of a collection up to which everything is worked out while a page is waited for, but for tangled families."""
@@ -33,10 +34,11 @@ JOB = "hets.reckon"
 @dataclass(frozen=True)
 class Reckoned:
     """``kins``: genes in which anybody has a part. ``waiting``: those that a worker is at, with when the figures shown were made;
-    none where it has not made any."""
+    none where it has not made any. ``has_failed``: they wait in vain, for a worker failed at the records as they stand."""
 
     kins: list[GeneKin]
     waiting: dict[str, datetime | None] = field(default_factory=dict)
+    has_failed: bool = False
 
     def of(self, gene: str) -> GeneKin:
         """One gene's; empty where nobody has a part in it."""
@@ -59,10 +61,11 @@ def reckoned(collection: Collection, records: Records, genes: Sequence[str] = ()
     waiting = {
         gene: kept[gene].reckoned_at if gene in kept else None for gene in heavy if not _is_of(kept, gene, stamp)
     }
-    if waiting:
-        order(collection)
+    failed = bool(waiting) and has_failed(JOB, collection=collection.pk, stamp=stamp)
+    if waiting and not failed:
+        order(collection, stamp)
     shown = [_with_kept(kin, kept[kin.gene]) if kin.gene in kept else kin for kin in kins]
-    return Reckoned([kin for kin in shown if kin.names or kin.gene in waiting], waiting)
+    return Reckoned([kin for kin in shown if kin.names or kin.gene in waiting], waiting, failed)
 
 
 def _is_of(kept: dict[str, GeneReckoning], gene: str, stamp: str) -> bool:
@@ -97,14 +100,13 @@ def _standing_of(row: list[Any]) -> tuple[Name, KinStanding]:
     return (kind, number), KinStanding(from_parents, with_marks, (none, single, two), basis, error)
 
 
-def order(collection: Collection) -> None:
-    """Asks for the figures of a collection, once until a worker is at it; photos go first."""
+def order(collection: Collection, stamp: str) -> None:
+    """Asks for the figures of a collection whose records have a stamp, once until a worker is at it; photos go first."""
     try:
         with transaction.atomic():
             lock = f"hets {collection.pk}"
-            app.configure_task(JOB, queue="photos", queueing_lock=lock, lock=lock, priority=-10).defer(
-                collection=collection.pk
-            )
+            task = app.configure_task(JOB, queue="photos", queueing_lock=lock, lock=lock, priority=-10)
+            task.defer(collection=collection.pk, stamp=stamp)
     except AlreadyEnqueued:
         pass
 

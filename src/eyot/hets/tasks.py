@@ -7,10 +7,12 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from eyot.hets.reckoning import JOB, reckon
+from eyot.shared.jobs import RETRY
 
 
-@app.task(name=JOB, queue="photos")
-def figures(collection: int) -> None:
-    """Where a collection's animals stand with all recessives."""
+@app.task(name=JOB, queue="photos", retry=RETRY)
+def figures(collection: int, stamp: str = "") -> None:
+    """Where a collection's animals stand with all recessives. ``stamp``: of the records that it was asked for, by which a failure is
+    known; what was ordered by an earlier version has none."""
     close_old_connections()
     reckon(collection, timezone.now())

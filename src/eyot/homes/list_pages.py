@@ -50,7 +50,7 @@ def order(
 
 
 def write(number: int) -> None:
-    """Writes a list that was ordered; what kept it from being written stands with it."""
+    """Writes a list that was ordered; nothing where it is gone or written."""
     asked = ListPrint.objects.select_related("collection", "asked_by").filter(pk=number, pdf=None).first()
     if asked is None:
         return

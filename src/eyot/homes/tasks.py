@@ -6,9 +6,10 @@ from django.db import close_old_connections
 from procrastinate.contrib.django import app
 
 from eyot.homes.list_pages import JOB, write
+from eyot.shared.jobs import RETRY
 
 
-@app.task(name=JOB, queue="photos")
+@app.task(name=JOB, queue="photos", retry=RETRY)
 def list_written(number: int) -> None:
     """A list as PDF."""
     close_old_connections()

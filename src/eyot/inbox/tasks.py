@@ -9,7 +9,7 @@ from procrastinate.contrib.django import app
 from eyot.inbox.filing import end_idle_drops, settle
 from eyot.inbox.looking import look_at
 from eyot.inbox.models import InboxPhoto
-from eyot.photos.tasks import RETRY
+from eyot.shared.jobs import RETRY
 
 LOOK, SETTLE = "inbox.look", "inbox.settle"
 

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from django.db import close_old_connections, transaction
-from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from eyot.photos import processing
 from eyot.photos.models import Photo
 from eyot.photos.queries import WAITING, progress_of
+from eyot.shared.jobs import RETRY
 
-RETRY = RetryStrategy(max_attempts=4, wait=2, exponential_wait=3)
 STALLED_SECONDS = 30.0
 
 

@@ -24,7 +24,7 @@ from eyot.projects.instead import instead_of
 from eyot.projects.kin import Family
 from eyot.projects.models import Project
 from eyot.projects.reckoning import Standing, names_in, rules_from, rules_in, standing_of
-from eyot.projects.seeking import seek
+from eyot.projects.seeking import JOB, seek
 from eyot.projects.serving import serving
 from eyot.projects.today import tasks_of_projects
 from eyot.projects.tree import tree_of
@@ -32,6 +32,7 @@ from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncerta
 from eyot.season.models import Egg
 from eyot.season.queries import clutch_of
 from eyot.shared.forms import as_sent, entered
+from eyot.shared.jobs import has_failed
 from eyot.shared.refusal import Refused, refusals_on
 
 
@@ -73,6 +74,7 @@ def found_page(request: CollectionRequest, number: int, refused: Refused | None 
         "plans": [] if row.plans is None else found_plans(row, timezone.localdate()),
         "welfare": welfare_of_goal(row.goal, Naming(catalogue_of(request.collection))),
         "share": round(100 * row.done),
+        "has_failed": row.plans is None and has_failed(JOB, number=number),
         "refused": refused,
         "here": "pairings",
     }

@@ -15,12 +15,13 @@ from eyot.collection.middleware import CollectionRequest, outside
 from eyot.homes.buyers import make_page, settle, withdraw_page
 from eyot.homes.forms import PageForm
 from eyot.homes.issuing import issue
-from eyot.homes.list_pages import order
+from eyot.homes.list_pages import JOB, order
 from eyot.homes.listing import COLUMNS, SORTS, Asked, cells, genes_in, page_of, shown, without_page
 from eyot.homes.models import Fate, Issued, ListPrint
 from eyot.homes.standing import Kept, all_kept, chosen, kept_here
 from eyot.shared.csv_files import csv_of
 from eyot.shared.forms import as_sent, entered
+from eyot.shared.jobs import has_failed
 from eyot.shared.refusal import Refused, refusals_on
 
 TO_BE_HAD = ((Fate.State.LISTED.value, "listed"), (Fate.State.RESERVED.value, "reserved"))
@@ -90,7 +91,8 @@ def list_made(request: CollectionRequest, number: int) -> HttpResponse:
     is_whole = request.collection.list_prints.filter(pk=number, pdf__isnull=False).exists()
     part = request.headers.get("HX-Target") == "making"
     page = "homes/parts/making.html" if part else "homes/making.html"
-    return render(request, page, {"asked": asked, "is_whole": is_whole, "here": "homes"})
+    failed = not is_whole and has_failed(JOB, number=number)
+    return render(request, page, {"asked": asked, "is_whole": is_whole, "has_failed": failed, "here": "homes"})
 
 
 def list_pdf(request: CollectionRequest, number: int) -> HttpResponse:
