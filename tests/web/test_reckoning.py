@@ -20,6 +20,7 @@ from eyot.hets.ledger import Asked, ledger
 from eyot.hets.models import GeneReckoning, GeneTest, HetMarker, PastBreeding
 from eyot.hets.reckoning import order, reckon, stamp_of
 from eyot.season.models import Weighing
+from eyot.shared.jobs import forget_failures
 from eyot.shared.refusal import Refused
 from tests.jobs import do_jobs, fail_jobs
 from tests.web.season_data import SeasonCase
@@ -130,6 +131,10 @@ class Tangled(Waited):
         Animal.objects.filter(pk=self.made[20].pk).update(dam=None)
         self.assertContains(self.client.get("/hets/?gene=clown"), "A worker is counting")
         self.assertEqual(self.jobs(), 1)
+        fail_jobs()
+        self.assertContains(self.client.get("/hets/?gene=clown"), "A worker failed")
+        forget_failures()  # as a worker does that is started
+        self.assertContains(self.client.get("/hets/?gene=clown"), "A worker is counting")
 
     def test_a_family_that_is_too_much_for_the_worker_too_stands_by_its_own_and_says_so(self) -> None:
         with patch.object(reckoning, "PATIENT", replace(core.PATIENT, animals=0, drawn=0)):

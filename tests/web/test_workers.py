@@ -27,7 +27,7 @@ from eyot.config.stores import photo_store
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from tests.demo_rows import EmptiedAfter, demo_collection
-from tests.jobs import forget_jobs, start_worker, stored_in
+from tests.jobs import fail_jobs, forget_jobs, start_worker, stored_in
 from tests.web.season_data import MembersClient
 
 PATIENCE_SECONDS = 90
@@ -115,11 +115,14 @@ class Workers(EmptiedAfter, TransactionTestCase):
         self.worker()
         self.wait(self.all_made)
 
-    def test_what_was_forgotten_is_ordered_when_a_worker_starts(self) -> None:
-        self.upload(1)
-        forget_jobs()
+    def test_what_was_forgotten_or_failed_is_ordered_when_a_worker_starts(self) -> None:
+        self.upload(2)
+        with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM procrastinate_jobs WHERE id = (SELECT min(id) FROM procrastinate_jobs)")
+        fail_jobs()
         self.worker()
         self.wait(self.all_made)
+        self.assertFalse(ProcrastinateJob.objects.filter(status="failed").exists())
 
 
 class Bucket(BaseHTTPRequestHandler):

@@ -32,7 +32,7 @@ from eyot.projects.what_if import Case, bought, one_more_clutch, tested, uncerta
 from eyot.season.models import Egg
 from eyot.season.queries import clutch_of
 from eyot.shared.forms import as_sent, entered
-from eyot.shared.jobs import has_failed
+from eyot.shared.jobs import is_under_way
 from eyot.shared.refusal import Refused, refusals_on
 
 
@@ -68,13 +68,14 @@ def find(request: CollectionRequest) -> HttpResponse:
 
 def found_page(request: CollectionRequest, number: int, refused: Refused | None = None) -> HttpResponse:
     """The plans of one search beside one another; how far it is, while it goes on."""
+    is_sought = is_under_way(JOB, number=number)
     row = get_object_or_404(request.collection.seekings.select_related("project"), pk=number)
     context = {
         "seeking": row,
         "plans": [] if row.plans is None else found_plans(row, timezone.localdate()),
         "welfare": welfare_of_goal(row.goal, Naming(catalogue_of(request.collection))),
         "share": round(100 * row.done),
-        "has_failed": row.plans is None and has_failed(JOB, number=number),
+        "has_failed": row.plans is None and not is_sought,
         "refused": refused,
         "here": "pairings",
     }

@@ -21,7 +21,7 @@ from eyot.homes.models import Fate, Issued, ListPrint
 from eyot.homes.standing import Kept, all_kept, chosen, kept_here
 from eyot.shared.csv_files import csv_of
 from eyot.shared.forms import as_sent, entered
-from eyot.shared.jobs import has_failed
+from eyot.shared.jobs import is_under_way
 from eyot.shared.refusal import Refused, refusals_on
 
 TO_BE_HAD = ((Fate.State.LISTED.value, "listed"), (Fate.State.RESERVED.value, "reserved"))
@@ -87,12 +87,13 @@ def list_ordered(request: CollectionRequest) -> HttpResponse:
 
 def list_made(request: CollectionRequest, number: int) -> HttpResponse:
     """How far a list is; asked for again and again until it is whole."""
+    is_made = is_under_way(JOB, number=number)
     asked = get_object_or_404(request.collection.list_prints.defer("pdf"), pk=number)
     is_whole = request.collection.list_prints.filter(pk=number, pdf__isnull=False).exists()
     part = request.headers.get("HX-Target") == "making"
     page = "homes/parts/making.html" if part else "homes/making.html"
-    failed = not is_whole and has_failed(JOB, number=number)
-    return render(request, page, {"asked": asked, "is_whole": is_whole, "has_failed": failed, "here": "homes"})
+    context = {"asked": asked, "is_whole": is_whole, "has_failed": not is_whole and not is_made, "here": "homes"}
+    return render(request, page, context)
 
 
 def list_pdf(request: CollectionRequest, number: int) -> HttpResponse:

@@ -14,6 +14,7 @@ from eyot_core.photo.taking import BEHIND
 from eyot.photos.actions import order_outdated, order_unsought
 from eyot.photos.processing import look_for_originals
 from eyot.photos.tasks import STALLED_SECONDS, order_forgotten, rescue_stalled
+from eyot.shared.jobs import forget_failures
 
 
 class Command(BaseCommand):
@@ -33,6 +34,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         os.nice(BEHIND)
+        forget_failures()
         order_forgotten()
         order_outdated()
         order_unsought()
