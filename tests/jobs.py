@@ -89,10 +89,15 @@ def fail_jobs() -> None:
 
 
 def forget_jobs() -> None:
-    """Empties the queue: its tables are not among those that Django's tests flush. They are locked in the order in which a worker of the
-    class that still runs uses them; one that met it the other way round would end with a deadlock, and do no job any more."""
+    """Empties the queue: its tables are not among those that Django's tests flush."""
     with connection.cursor() as cursor:
-        cursor.execute("TRUNCATE procrastinate_periodic_defers, procrastinate_jobs CASCADE")
+        cursor.execute("DELETE FROM procrastinate_jobs")
+
+
+def forget_waiting_jobs() -> None:
+    """Leaves in the queue what a worker is at, which looks for its job when it is done."""
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM procrastinate_jobs WHERE status <> 'doing'")
 
 
 def start_worker(folder: str, *more: str) -> subprocess.Popen[bytes]:

@@ -21,7 +21,7 @@ from eyot.collection.models import Collection
 from eyot.demo.scenario import NAME as DEMO
 from tests.chromium import DESK, FLAGS, PROGRAM
 from tests.demo_rows import PASSWORD, EmptiedAfter, Rows, demo_collection
-from tests.jobs import do_jobs, forget_jobs, stored_in, working
+from tests.jobs import do_jobs, forget_jobs, forget_waiting_jobs, stored_in, working
 
 PATIENCE_MS = 60_000
 """How long a browser is waited for: a busy machine fails no test."""
@@ -95,6 +95,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
             override_settings(STORAGES=stored_in(folder.name), ARRIVING_ROOT=f"{folder.name}/arriving")
         )
         if cls.with_worker:
+            cls.addClassCleanup(forget_jobs)
             cls.enterClassContext(working())
         super().setUpClass()
         playwright = cls.enterClassContext(sync_playwright())
@@ -113,7 +114,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
     def _fixture_teardown(self) -> None:
         """Empties the tables once no request is under way: a page that polls may have left one behind."""
         UNDER_WAY.wait_for_none()
-        forget_jobs()
+        forget_waiting_jobs()
         super()._fixture_teardown()
 
     def context(self, **how: Any) -> BrowserContext:

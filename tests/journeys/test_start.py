@@ -334,6 +334,7 @@ class StartAgain(StartCase):
         with self.assertRaises(HTTPError) as refused:
             urllib.request.urlopen(strange, timeout=5, context=authority)
         self.assertEqual(refused.exception.code, 400)
+        refused.exception.close()
         code = re.search(r"first visit: code ([-\w]+)", self.first)
         assert code
         server = x509.load_pem_x509_certificate((self.data / "certificates/server.crt").read_bytes())

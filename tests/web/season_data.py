@@ -39,6 +39,8 @@ class MembersClient(Client):
         """Asks in the collection; where the answer leads on within it, the prefix is left away again."""
         inside = not path.startswith(self.OUTSIDE)
         answer = super().generic(method, self.prefix + path if inside else path, *args, **more)
+        if answer.streaming and not answer.is_async:
+            answer.streaming_content = [b"".join(answer)]  # read to its end, which closes its file
         if answer.get("Location", "").startswith(self.prefix + "/"):
             answer["Location"] = answer["Location"].removeprefix(self.prefix)
         return answer

@@ -106,7 +106,9 @@ def _told(asked: dict[str, Any]) -> dict[str, Any]:
 
 def _running() -> subprocess.Popen[str]:
     global _decoder
-    if _decoder is None or _decoder.poll() is not None:
+    if _decoder is not None and _decoder.poll() is not None:
+        _end()
+    if _decoder is None:
         command = ["env", *ONE_THREAD, sys.executable, "-m", "eyot_core.photo.taking"]
         _decoder = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     return _decoder
