@@ -17,7 +17,7 @@ from eyot.bench.models import Look
 from eyot.bench.siblings import judged_one
 from eyot.collection.member_actions import new_collection
 from eyot.collection.models import Collection, Membership
-from eyot.lineup.panes import Pane, choices_for, panes_of
+from eyot.lineup.panes import Pane, choices_for, panes_of, parents_of
 from eyot.photos import files
 from eyot.photos.actions import take_away
 from eyot.photos.models import Photo
@@ -136,6 +136,20 @@ class Page(SideCase):
         )
         page = self.client.get(PATH, {"pane": "own", "genes": "zorblat"})
         self.assertContains(page, "“zorblat” names no genes")
+
+    def test_parents_of_whom_there_is_no_photo_are_named(self) -> None:
+        page = self.client.get(PATH, {"with": "parents"})
+        for parent in parents_of(self.egg()):
+            self.assertContains(page, f'<a href="/in/withy-bed/animals/{parent.pk}/">{parent.name}</a>')
+        self.assertContains(page, "No photo yet of")
+        dam, *sires = parents_of(self.egg())
+        with_photo = self.photo(2)
+        Photo.objects.filter(pk=with_photo.pk).update(egg=individual_of(dam))
+        page = self.client.get(PATH, {"with": "parents"})
+        self.assertContains(page, 'class="side-pane"', count=2)
+        self.assertNotContains(page, f">{dam.name}</a>:")
+        self.assertContains(page, f">{sires[-1].name}</a>: photos of parents")
+        self.assertNotContains(self.client.get(PATH), "No photo yet of")
 
     def test_drawings_alone_lie_side_by_side_too(self) -> None:
         page = self.client.get("/side-by-side/", {"pane": ["dfire", "dvanilla"], "place": "crown"})

@@ -169,6 +169,12 @@ def parents_beside(egg: Egg) -> list[str]:
     return [spec for spec, _ in _pictured(Egg.objects.filter(kept_as__in=parents_of(egg)))]
 
 
+def unpictured_parents(egg: Egg) -> list[Animal]:
+    """Its parents of whom there is no photo."""
+    pictured = Egg.objects.filter(photos__taken_away_at=None, photos__sizes_done__gt=0).values("kept_as")
+    return [one for one in parents_of(egg) if not pictured.filter(kept_as=one).exists()]
+
+
 def first_panes(egg: Egg, judgement: Judgement) -> list[str]:
     """What stands side by side where nothing was chosen: this animal, its parents with photos, and the leading candidate drawn."""
     parents = parents_beside(egg)

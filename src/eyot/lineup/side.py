@@ -22,7 +22,18 @@ from eyot.bench.siblings import judged_one
 from eyot.bench.views.hatchling import answer_from, stage_of_page
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.middleware import CollectionRequest
-from eyot.lineup.panes import MOST, OWN, choices_for, drawing_typed, first_panes, panes_of, parents_beside, place_asked
+from eyot.lineup.panes import (
+    MOST,
+    OWN,
+    choices_for,
+    drawing_typed,
+    first_panes,
+    panes_of,
+    parents_beside,
+    parents_of,
+    place_asked,
+    unpictured_parents,
+)
 from eyot.season.models import Egg, Stage
 from eyot.season.queries import clutch_of_any, egg_of
 from eyot.shared.devices import entered_at
@@ -48,12 +59,15 @@ def side_by_side(request: CollectionRequest, code: str, number: int) -> HttpResp
     sight = sight_of(egg, request.member, stage)
     seen = None if sight.blind else judgement
     specs = _specs(request) or (first_panes(egg, seen) if seen else [OWN])
-    if request.GET.get("with") == "parents":
+    beside_parents = request.GET.get("with") == "parents"
+    if beside_parents:
         specs = [OWN, *parents_beside(egg)]
     eggs = [other.number for other in clutch.eggs.all() if other.is_open]
     context = _page(request, specs, egg, stage, seen) | {
         "clutch": clutch,
         "egg": egg,
+        "without_parents": beside_parents and not parents_of(egg),
+        "unpictured": unpictured_parents(egg) if beside_parents else [],
         "previous": max((one for one in eggs if one < number), default=None),
         "next": min((one for one in eggs if one > number), default=None),
     }
