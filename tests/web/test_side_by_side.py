@@ -150,6 +150,9 @@ class Page(SideCase):
         self.assertNotContains(page, f">{dam.name}</a>:")
         self.assertContains(page, f">{sires[-1].name}</a>: photos of parents")
         self.assertNotContains(self.client.get(PATH), "No photo yet of")
+        stranger = individual_of(self.collection.animals.create(name="Teal Rail"))
+        page = self.client.get(f"/clutches/{stranger.clutch.code}/1/side-by-side/", {"with": "parents"})
+        self.assertContains(page, "No parents are entered for this animal.")
 
     def test_drawings_alone_lie_side_by_side_too(self) -> None:
         page = self.client.get("/side-by-side/", {"pane": ["dfire", "dvanilla"], "place": "crown"})

@@ -7,12 +7,12 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from eyot.hets.reckoning import JOB, reckon
-from eyot.shared.jobs import RETRY
 
 
-@app.task(name=JOB, queue="photos", retry=RETRY)
+@app.task(name=JOB, queue="photos")
 def figures(collection: int, stamp: str = "") -> None:
     """Where a collection's animals stand with all recessives. ``stamp``: of the records that it was asked for, by which a failure is
-    known; what was ordered by an earlier version has none."""
+    known; what was ordered by an earlier version has none. It is not tried again by itself: the next one may be ordered already, and
+    of one collection only one may wait."""
     close_old_connections()
     reckon(collection, timezone.now())

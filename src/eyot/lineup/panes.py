@@ -150,9 +150,12 @@ def _pinned_words(collection: Collection, pin: Pin) -> str:
         return f"{pin.photo.egg}, {pin.photo.get_stage_display()}"
 
 
+def _with_photos(eggs: QuerySet[Egg]) -> QuerySet[Egg]:
+    return eggs.filter(photos__taken_away_at=None, photos__sizes_done__gt=0).distinct()
+
+
 def _pictured(eggs: QuerySet[Egg]) -> list[tuple[str, str]]:
-    with_photos = eggs.filter(photos__taken_away_at=None, photos__sizes_done__gt=0).distinct()
-    return [(f"{OF_EGG}{one.pk}", str(one)) for one in with_photos.select_related("clutch", "kept_as")]
+    return [(f"{OF_EGG}{one.pk}", str(one)) for one in _with_photos(eggs).select_related("clutch", "kept_as")]
 
 
 def parents_of(egg: Egg) -> list[Animal]:
@@ -171,8 +174,9 @@ def parents_beside(egg: Egg) -> list[str]:
 
 def unpictured_parents(egg: Egg) -> list[Animal]:
     """Its parents of whom there is no photo."""
-    pictured = Egg.objects.filter(photos__taken_away_at=None, photos__sizes_done__gt=0).values("kept_as")
-    return [one for one in parents_of(egg) if not pictured.filter(kept_as=one).exists()]
+    parents = parents_of(egg)
+    pictured = set(_with_photos(Egg.objects.filter(kept_as__in=parents)).values_list("kept_as", flat=True))
+    return [one for one in parents if one.pk not in pictured]
 
 
 def first_panes(egg: Egg, judgement: Judgement) -> list[str]:
