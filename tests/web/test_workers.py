@@ -23,7 +23,10 @@ from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 from storages.backends.s3 import S3Storage
 
+from eyot.collection.models import Collection
 from eyot.config.stores import photo_store
+from eyot.demo.scenario import NAME as DEMO
+from eyot.hets.reckoning import JOB, order
 from eyot.photos.models import Photo
 from eyot.photos.queries import progress_of
 from tests.demo_rows import EmptiedAfter, demo_collection
@@ -123,6 +126,22 @@ class Workers(EmptiedAfter, TransactionTestCase):
         self.worker()
         self.wait(self.all_made)
         self.assertFalse(ProcrastinateJob.objects.filter(status="failed").exists())
+
+    def test_what_a_killed_worker_was_at_holds_nobody_up_where_its_like_waits_already(self) -> None:
+        self.upload(1)
+        collection = Collection.objects.get(name=DEMO)
+        order(collection, "of before")
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "WITH dead AS (INSERT INTO procrastinate_workers (last_heartbeat) VALUES (now() - interval '1 hour') RETURNING id)"
+                " UPDATE procrastinate_jobs SET status = 'doing', worker_id = dead.id FROM dead WHERE task_name = %s",
+                [JOB],
+            )
+        order(collection, "of now")
+        self.worker()
+        self.wait(self.all_made)
+        left = ProcrastinateJob.objects.filter(task_name=JOB)
+        self.assertFalse([job.args for job in left if job.args["stamp"] == "of before"])
 
 
 class Bucket(BaseHTTPRequestHandler):

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from django.db import close_old_connections, transaction
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import UniqueViolation
+from procrastinate.jobs import Status
 
 from eyot.photos import processing
 from eyot.photos.models import Photo
@@ -50,10 +52,13 @@ async def rescue(timestamp: int) -> None:
 
 
 async def rescue_stalled(silent: float = STALLED_SECONDS) -> int:
-    """Puts back the jobs of workers that were silent for so many seconds; how many."""
+    """Puts back the jobs of workers that were silent for so many seconds, but for those whose like waits already; how many."""
     stalled = list(await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silent))
     for job in stalled:
-        await app.job_manager.retry_job(job)
+        try:
+            await app.job_manager.retry_job(job)
+        except UniqueViolation:
+            await app.job_manager.finish_job(job, status=Status.FAILED, delete_job=True)
     return len(stalled)
 
 
