@@ -12,6 +12,7 @@ from collections.abc import Callable
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike, NDArray
 
 GIRTHS = 13.0
@@ -20,10 +21,8 @@ GIRTHS = 13.0
 
 @cache
 def _shape() -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
-    from scipy.interpolate import PchipInterpolator  # takes a third of a second, which most pages do not need
-
     at = [0, 0.012, 0.04, 0.085, 0.28, 0.55, 0.78, 0.905, 1]
-    return PchipInterpolator(at, [0.2, 0.43, 0.66, 0.465, 0.86, 1, 0.8, 0.42, 0.03])  # type: ignore[no-any-return]
+    return scipy.interpolate.PchipInterpolator(at, [0.2, 0.43, 0.66, 0.465, 0.86, 1, 0.8, 0.42, 0.03])  # type: ignore[no-any-return]
 
 
 def half_widths(u: ArrayLike, length: float) -> NDArray[np.float64]:

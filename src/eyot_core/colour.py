@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 import cv2
 import numpy as np
+import skimage
 from numpy.typing import ArrayLike, NDArray
 
 Floats = NDArray[np.float64]
@@ -69,6 +70,20 @@ def summed(picture: NDArray[Any]) -> NDArray[Any]:
     return np.asarray(picture[..., 0] + picture[..., 1] + picture[..., 2])
 
 
+def channels(values: NDArray[Number]) -> NDArray[Number]:
+    """The same for each of three channels, (rows, columns, 3) of (rows, columns). A picture is multiplied by it in half the time that
+    numpy's own stretching over an axis of three takes."""
+    return np.asarray(cv2.merge([values] * 3))
+
+
+def laid_over(colour: Floats, other: Floats, share: Floats) -> Floats:
+    """A colour (rows, columns, 3) with another one laid over it: all of it where ``share`` (rows, columns) is 1. Each of the colours may
+    also be one for all, (3,), or for each row."""
+    mixed = (other - colour) * channels(share)
+    mixed += colour
+    return np.asarray(mixed)
+
+
 def lab(light: ArrayLike) -> Floats:
     """CIELAB under D65 of linear light, clipped, (rows, columns, 3)."""
     return np.asarray(cv2.cvtColor(coded(np.asarray(light, dtype=np.float32)), cv2.COLOR_RGB2Lab), dtype=np.float64)
@@ -80,7 +95,5 @@ def difference(first: ArrayLike, second: ArrayLike) -> Floats:
     >>> round(float(difference((50, 2.5, 0), (58, 24, 15))), 4)
     19.4535
     """
-    from skimage.color import deltaE_ciede2000
-
-    distance = deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64))  # type: ignore[no-untyped-call]
+    distance = skimage.color.deltaE_ciede2000(np.asarray(first, dtype=np.float64), np.asarray(second, dtype=np.float64))  # type: ignore[no-untyped-call]
     return np.asarray(distance)

@@ -11,11 +11,10 @@ from datetime import datetime
 from graphlib import TopologicalSorter
 
 import numpy as np
+import scipy
 from django.contrib.auth.models import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.utils import timezone
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import connected_components
 
 from eyot_core.wording.line import understood
 from eyot_core.wording.statements import Statement, written
@@ -218,8 +217,8 @@ class _FileReader:
         if not links:
             return []
         size, (children, parents) = len(place), np.array(links).T
-        stems = csr_array((np.ones(len(links)), (children, parents)), shape=(size, size))
-        _, component = connected_components(stems, directed=True, connection="strong")
+        stems = scipy.sparse.csr_array((np.ones(len(links)), (children, parents)), shape=(size, size))
+        _, component = scipy.sparse.csgraph.connected_components(stems, directed=True, connection="strong")
         itself = {int(child) for child, parent in links if child == parent}
         together = np.bincount(component)[component] > 1
         return [row for number, row in enumerate(self.seen.values()) if together[number] or number in itself]

@@ -11,11 +11,10 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates
-from scipy.spatial import cKDTree
 
-from eyot_core.colour import linear, to_srgb
+from eyot_core.colour import channels, laid_over, linear, to_srgb
 from eyot_core.drawing.laid_card import LaidCard, lay_card
 from eyot_core.drawing.noise import Floats, noise_along, noise_on_grid, smoothstep
 from eyot_core.drawing.palette import aged
@@ -146,13 +145,13 @@ def _on_paper(
     posed = {"loose": loose_body, "belly": loose_body, "coil": coiled_body, "crossing": crossing_body}
     body = posed.get(shot, head_body)(width, height, random)
     yy, xx = np.ogrid[0:height, 0:width]
-    ground = (1 + 0.012 * scene.grain(1000 / 330, scene.seed))[..., None] * linear(paper)
+    ground = channels(1 + 0.012 * scene.grain(1000 / 330, scene.seed)) * linear(paper)
     parts = _parts(body)
     roll = 1.0 if shot == "belly" else random.uniform(-0.03, 0.03)
     mask = np.zeros(scene.shape, dtype=bool)
     for part in parts:
         seen = _seen(body, part, np.ones(scene.shape, dtype=bool))
-        ground *= (1 - 0.42 * _shadow(seen.inside, scene.lamp, width))[..., None]
+        ground *= channels(1 - 0.42 * _shadow(seen.inside, scene.lamp, width))
         ground[seen.inside] = aged(_shaded(scene, seen, roll), scene.stage)
         mask |= seen.inside
     if beside:
@@ -164,7 +163,7 @@ def _on_paper(
     fall = 1 - scene.lamp.falloff[0] * (xx / width - 0.3) - scene.lamp.falloff[1] * (yy / height - 0.3)
     shown = np.linspace(0, 1, CLICKS) if shot != "head" else np.linspace(0, 0.115, CLICKS)
     return Taken(
-        scene.shot_through(ground * fall[..., None], random),
+        scene.shot_through(ground * channels(fall), random),
         body.line[np.round(shown * (STATIONS - 1)).astype(int)],
         0.0,
         float(shown[-1]),
@@ -194,7 +193,7 @@ def _seen(body: Body, part: slice, where: Mask) -> _Seen:
     cv2.polylines(near, [np.round(line).astype(np.int32)], isClosed=False, color=1, thickness=2 * round(reach) + 7)
     yy, xx = np.nonzero(where & near.astype(bool))
     points = np.stack([xx, yy], axis=1).astype(float)
-    distance, nearest = cKDTree(line).query(points, distance_upper_bound=reach)
+    distance, nearest = scipy.spatial.cKDTree(line).query(points, distance_upper_bound=reach)
     hit = np.isfinite(distance)
     points, nearest, yy, xx = points[hit], nearest[hit] + (part.start or 0), yy[hit], xx[hit]
     offset, tangent = points - body.line[nearest], body.tangent[nearest]
@@ -222,7 +221,8 @@ def _shaded(scene: _Scene, seen: _Seen, roll: float) -> Floats:
         ]
     )
     albedo = np.stack(
-        [map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)], axis=1
+        [scipy.ndimage.map_coordinates(texture[..., channel], place, order=1, mode="nearest") for channel in range(3)],
+        axis=1,
     )
     shade, glint = scene.lamp.on_body(seen.t, seen.across)
     return np.asarray(albedo * shade[:, None] + glint[:, None])
@@ -248,14 +248,14 @@ def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
     height, width = scene.shape
     yy, xx = np.mgrid[0:height, 0:width]
     grain = scene.grain(9, scene.seed) + 0.6 * scene.grain(3.5, scene.seed + 1)
-    ground = linear(SUBSTRATE) * (0.75 + 0.28 * grain)[..., None]
+    ground = linear(SUBSTRATE) * channels(0.75 + 0.28 * grain)
     angle = np.arctan2(yy - height / 2, xx - width / 2)
     shell = np.hypot((xx - width / 2) / (0.41 * width), (yy - height / 2) / (0.4 * height))
     shell += 0.012 * np.sin(3 * angle + scene.seed)
     dome = np.sqrt(np.clip(1 - shell**2, 0, 1))
-    wall = linear(SHELL) * (0.45 + 0.55 * dome + 0.03 * scene.grain(40, scene.seed))[..., None]
-    ground *= (1 - 0.5 * smoothstep(1.12, 0.98, shell))[..., None]
-    ground += (wall - ground) * smoothstep(-0.006, 0.006, 1 - shell)[..., None]
+    wall = linear(SHELL) * channels(0.45 + 0.55 * dome + 0.03 * scene.grain(40, scene.seed))
+    ground *= channels(1 - 0.5 * smoothstep(1.12, 0.98, shell))
+    ground = laid_over(ground, wall, smoothstep(-0.006, 0.006, 1 - shell))
     hole = _window(scene, random)
     body = _before_window(coiled_body(width, height, random, 1.2), hole, scene.seed)
     seen = _seen(body, slice(0, STATIONS), hole < 1.1)
@@ -305,11 +305,11 @@ def _through(scene: _Scene, ground: Floats, hole: Floats, seen: _Seen) -> Floats
     inner = np.ones_like(ground) * linear(INSIDE)
     inner[seen.inside] = aged(_shaded(scene, seen, 0.05), "egg")
     wet = scene.grain(130, scene.seed + 6)
-    inner += (linear((206, 176, 128)) - inner) * (0.1 * smoothstep(0.5, 0.95, 0.5 + 0.5 * wet))[..., None]
-    inner *= (0.7 + 0.3 * smoothstep(1.0, 0.72, hole))[..., None]
-    lip = smoothstep(1.05, 1.0, hole)[..., None] * smoothstep(0.95, 0.99, hole)[..., None]
-    mixed = ground + (inner - ground) * smoothstep(1.0, 0.985, hole)[..., None]
-    return np.asarray(mixed + (linear((250, 246, 236)) - mixed) * 0.8 * lip)
+    inner = laid_over(inner, linear((206, 176, 128)), 0.1 * smoothstep(0.5, 0.95, 0.5 + 0.5 * wet))
+    inner *= channels(0.7 + 0.3 * smoothstep(1.0, 0.72, hole))
+    lip = smoothstep(1.05, 1.0, hole) * smoothstep(0.95, 0.99, hole)
+    mixed = laid_over(ground, inner, smoothstep(1.0, 0.985, hole))
+    return laid_over(mixed, linear((250, 246, 236)), 0.8 * lip)
 
 
 def _longest_run(shown: Mask) -> tuple[int, int]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from eyot_core.body import half_widths
 from eyot_core.drawing.noise import Floats
@@ -109,7 +109,7 @@ def _fitted(line: Floats, width: int, height: int, random: np.random.Generator) 
 def _touches_itself(body: Body) -> bool:
     thin = slice(None, None, 6)
     line, half = body.line[thin], body.half_width[thin]
-    pairs = cKDTree(line).query_pairs(2.6 * float(half.max()), output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(line).query_pairs(2.6 * float(half.max()), output_type="ndarray")
     far = np.abs(pairs[:, 0] - pairs[:, 1]) * 6 > APART * 2
     gap = np.hypot(*(line[pairs[:, 0]] - line[pairs[:, 1]]).T) - half[pairs[:, 0]] - half[pairs[:, 1]]
     return bool((gap[far] < 0.25 * half.max()).any())

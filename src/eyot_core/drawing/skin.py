@@ -11,7 +11,7 @@ from collections.abc import Mapping
 import cv2
 import numpy as np
 
-from eyot_core.colour import linear
+from eyot_core.colour import channels, laid_over, linear
 from eyot_core.drawing.belly import MARKED, belly_edge, flames, is_marked
 from eyot_core.drawing.heads import SHAPES, STAMP_STRENGTH, STAMPS, STRIPE, head_colours
 from eyot_core.drawing.noise import Floats, smoothstep
@@ -61,32 +61,27 @@ def _coloured(
     low = smoothstep(0.25, 0.8, y)[..., None]
     pale = palette.lobe + (palette.lobe_low - palette.lobe) * low
     if strength := {"none": 0.0, "thin": 0.5, "strong": 1.0}[looks["lobe_outline"]]:
-        pale = _over(pale, palette.rim, strength * smoothstep(-0.075, -0.02, distance))
+        pale = laid_over(pale, palette.rim, strength * smoothstep(-0.075, -0.02, distance))
     inner = fill_of(looks)
     ground = palette.ground
     if inner.share:
-        ground = _over(ground, palette.fill, inner.share * smoothstep(inner.start, inner.start + inner.soft, distance))
+        ground = laid_over(
+            ground, palette.fill, inner.share * smoothstep(inner.start, inner.start + inner.soft, distance)
+        )
     if (tone := tone_of_back(looks, palette)) is not None:
         reach, over, share = tone
-        ground = _over(ground, over, share * (1 - smoothstep(-0.01, 0.01, y - reach)))
-    colour = _over(pale, ground, smoothstep(-0.012, 0.012, distance))
+        ground = laid_over(ground, over, share * (1 - smoothstep(-0.01, 0.01, y - reach)))
+    colour = laid_over(pale, ground, smoothstep(-0.012, 0.012, distance))
     if looks["lobe_spots"] != "none":
-        colour = _over(colour, palette.ground, smoothstep(-0.012, 0.012, pattern.eyes))
+        colour = laid_over(colour, palette.ground, smoothstep(-0.012, 0.012, pattern.eyes))
     if looks["flank_flames"] != "none":
-        colour = _over(colour, palette.flame, smoothstep(-0.008, 0.008, flames(looks, seed, u * LENGTH, v)))
+        colour = laid_over(colour, palette.flame, smoothstep(-0.008, 0.008, flames(looks, seed, u * LENGTH, v)))
     thin = np.maximum(_lines(u * LENGTH, v, looks, seed), _specks(u * LENGTH, v, looks, seed))
     if thin.any():
-        colour = _over(colour, palette.ground, thin)
+        colour = laid_over(colour, palette.ground, thin)
     colour = _with_head(colour, u, v, looks, palette)
     colour = _with_belly(colour, u * LENGTH, v, looks, palette, seed)
-    return _over(colour, palette.white, white) if white.any() else colour
-
-
-def _over(colour: Floats, other: Floats, share: Floats) -> Floats:
-    """A colour with another one laid over it: all of it where ``share`` (rows, columns) is 1."""
-    mixed = (other - colour) * share[..., np.newaxis]
-    mixed += colour
-    return np.asarray(mixed)
+    return laid_over(colour, palette.white, white) if white.any() else colour
 
 
 def _lines(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:
@@ -135,16 +130,14 @@ def _headed(colour: Floats, u: Floats, v: Floats, looks: Mapping[str, str], pale
     stripe = (1 - smoothstep(0.05, 0.07, np.abs(y - 0.5))) * smoothstep(0.016, 0.022, u) * (u < HEAD_END)
     on_head = 1 - smoothstep(HEAD_END * 0.9, NECK_END, u + 0.02 * smoothstep(0.2, 0.5, y))
     cap = cap * on_head
-    side = colour + (pale - colour) * on_head[..., None]
-    side = side + (palette.ground - side) * stripe[..., None]
-    stamped = crown.crown + (crown.mark - crown.crown) * _stamp(u, v, looks)[..., None]
-    stamped = stamped + (crown.stripe - stamped) * _shape_mark(u, v, looks)[..., None]
-    head = side + (stamped - side) * cap[..., None]
+    side = laid_over(laid_over(colour, pale, on_head), palette.ground, stripe)
+    stamped = laid_over(crown.crown, crown.mark, _stamp(u, v, looks))
+    stamped = laid_over(stamped, crown.stripe, _shape_mark(u, v, looks))
+    head = laid_over(side, stamped, cap)
     eye = np.hypot((u - 0.026) / 0.006, (y - 0.44) / 0.055)
-    head = head + (_EYE.get(looks["eye_color"], _EYE["dark"]) - head) * (1 - smoothstep(0.85, 1.0, eye))[..., None]
-    return np.asarray(
-        head + 0.5 * (1 - smoothstep(0.2, 0.3, np.hypot((u - 0.0245) / 0.006, (y - 0.42) / 0.055)))[..., None]
-    )
+    head = laid_over(head, _EYE.get(looks["eye_color"], _EYE["dark"]), 1 - smoothstep(0.85, 1.0, eye))
+    glint = np.hypot((u - 0.0245) / 0.006, (y - 0.42) / 0.055)
+    return np.asarray(head + channels(0.5 * (1 - smoothstep(0.2, 0.3, glint))))
 
 
 def _cap_edge(u: Floats, y: Floats, looks: Mapping[str, str]) -> Floats:
@@ -194,9 +187,8 @@ def _with_belly(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], 
 def _bellied(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
     side = np.sign(v)
     belly = smoothstep(-0.01, 0.01, np.abs(v) - belly_edge(looks, seed, x, side))
-    marks = is_marked(looks, seed, x, v - side)
-    shown = palette.belly + (palette.ground - palette.belly) * (MARKED * marks[..., None])
-    return np.asarray(colour + (shown - colour) * belly[..., None])
+    marks = is_marked(looks, seed, x, v - side).astype(np.float64)
+    return laid_over(colour, laid_over(palette.belly, palette.ground, MARKED * marks), belly)
 
 
 def _scaled(colour: Floats, x: Floats, v: Floats) -> Floats:
@@ -204,7 +196,7 @@ def _scaled(colour: Floats, x: Floats, v: Floats) -> Floats:
     s = LENGTH / 205
     p, q = x / s + v / 0.052, x / s - v / 0.052
     edge = np.minimum(np.abs(p / 2 - np.round(p / 2)), np.abs(q / 2 - np.round(q / 2)))
-    colour *= (0.9 + 0.1 * smoothstep(0.02, 0.12, edge))[..., None]
+    colour *= channels(0.9 + 0.1 * smoothstep(0.02, 0.12, edge))
     return colour
 
 

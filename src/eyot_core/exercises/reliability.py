@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 
 from eyot_core.catalogue.model import Trait
 from eyot_core.identify.evidence import CONFIDENCE, mistakes
@@ -114,9 +115,7 @@ class Taken:
     @property
     def interval(self) -> tuple[float, float]:
         """Between which shares the true one lies, at 90 % (Wilson)."""
-        from scipy.stats import binomtest  # takes half a second to import
-
-        low, high = binomtest(self.count, self.of).proportion_ci(WITHIN, method="wilson")
+        low, high = scipy.stats.binomtest(self.count, self.of).proportion_ci(WITHIN, method="wilson")
         return float(low), float(high)
 
 

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+import scipy
+
 SAID = {"sure": 0.97, "likely": 0.8, "hint": 0.5, "no": 0.03}
 """What a word says in chances: of a gene that is not named, that it is not there."""
 
@@ -88,11 +90,9 @@ class Calibration:
     @property
     def interval(self) -> tuple[float, float]:
         """Between which shares the true one lies, at 90 % (Wilson)."""
-        from scipy.stats import binomtest  # takes half a second to import
-
         if not self.said:
             return 0.0, 1.0
-        low, high = binomtest(self.there, self.said).proportion_ci(0.9, method="wilson")
+        low, high = scipy.stats.binomtest(self.there, self.said).proportion_ci(0.9, method="wilson")
         return float(low), float(high)
 
 

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 
 
 @dataclass(frozen=True)
@@ -31,9 +32,7 @@ def share(right: int, count: int) -> Share:
         raise ValueError(f"right must be from 0 to {count}, got {right}")
     if count == 0:
         return Share(0, 0, 0.0, 1.0)
-    from scipy.stats import binomtest  # takes half a second, which only scores need
-
-    interval = binomtest(right, count).proportion_ci(0.95, method="wilson")
+    interval = scipy.stats.binomtest(right, count).proportion_ci(0.95, method="wilson")
     return Share(right, count, float(interval.low), float(interval.high))
 
 

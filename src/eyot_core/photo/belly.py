@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from math import hypot
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, label
 
 from eyot_core.colour import lab
 from eyot_core.photo.measures import LIGHT_SD, UNLIT_SD, Measure, Measured, Missing, Value
@@ -105,7 +105,7 @@ def _middle(colours: Floats, seen: Mask, v: Floats, ground: Floats) -> Floats:
     """Where the middle of the belly lies, in v (columns,): a line along a body is never quite its middle, and flanks have another
     colour. Where they have not, it is the line."""
     like = np.exp(-((np.linalg.norm(colours - ground, axis=-1) / ALIKE) ** 2)) * seen
-    weight, moment = (gaussian_filter1d(one.sum(axis=0), ALONG) for one in (like, like * v[:, None]))
+    weight, moment = (scipy.ndimage.gaussian_filter1d(one.sum(axis=0), ALONG) for one in (like, like * v[:, None]))
     return np.asarray(np.clip(moment / np.maximum(weight, 1e-6), -MOST_ASIDE, MOST_ASIDE))
 
 
@@ -117,7 +117,7 @@ def _marks(belly: _Belly) -> Measured:
     if share < FEW_MARKS:
         few = Missing("hardly anything is marked")
         return measured | {"belly_edge_share": few, "belly_two_rows": few}
-    count = max(4, int(label(marks)[1]))
+    count = max(4, int(scipy.ndimage.label(marks)[1]))
     outer = float(marks[outward > OUTER].sum() / marks.sum())
     middle, edge, *rows = (
         float(marks[where & belly.seen].sum() / max(1, (where & belly.seen).sum()))
@@ -140,7 +140,7 @@ def _ring(strip: Strip, colours: Floats, ground: Floats) -> Value | Missing:
     behind, trunk = (np.ix_(rows, (strip.u > low) & (strip.u < high)) for low, high in (VENT, TRUNK))
     if seen[behind].mean() < LEAST_SEEN:
         return Missing("the vent is not seen")
-    by_column = gaussian_filter1d(np.where(seen[behind], pale[behind], False).mean(axis=0), 4.0)
+    by_column = scipy.ndimage.gaussian_filter1d(np.where(seen[behind], pale[behind], False).mean(axis=0), 4.0)
     usual = float(np.where(seen[trunk], pale[trunk], False).mean())
     around = (float(by_column.max()) - usual) / max(1 - usual, 0.1)
     return Value(float(np.clip(around, 0, 1)), 0.08)

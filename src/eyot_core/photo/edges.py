@@ -16,8 +16,8 @@ from typing import Any
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 
 from eyot_core.body import GIRTHS, half_widths
 from eyot_core.colour import summed
@@ -213,14 +213,14 @@ def moved_between(
     spread = LIKELY_GIRTH if expected is None else LIKELY_PART
     likely = np.exp(-0.5 * (np.log(np.tile(GIRTHS_TRIED, len(bodies))) / spread) ** 2)
     which = int((totals[:, -1].max(axis=1) * likely).argmax())
-    moved = gaussian_filter1d(aside[_way(totals[which])], 2.0)
+    moved = scipy.ndimage.gaussian_filter1d(aside[_way(totals[which])], 2.0)
     half = shapes[which]
     sides = [_own_edge(side, moved, half, reach, sign) for side, sign in ((left, -1), (right, 1))]
     widths = np.maximum(0.5, (sides[0] + sides[1]) / 2)
     moved = moved + (sides[1] - sides[0]) / 2
     rows = np.arange(len(places))
     weaker = np.minimum(_at(left, rows, moved - widths + reach), _at(right, rows, moved + widths + reach))
-    return Between(places + moved[:, None] * across, gaussian_filter1d(widths, 1.0), np.expm1(weaker))
+    return Between(places + moved[:, None] * across, scipy.ndimage.gaussian_filter1d(widths, 1.0), np.expm1(weaker))
 
 
 def carried_on(slopes: Slopes, places: Floats) -> Floats:
@@ -243,7 +243,7 @@ def _usual(places: Floats) -> float:
 
 def across_of(places: Floats) -> Floats:
     """Unit directions across a line, (stations, 2)."""
-    tangents = gaussian_filter1d(np.gradient(places, axis=0), 1.5, axis=0)
+    tangents = scipy.ndimage.gaussian_filter1d(np.gradient(places, axis=0), 1.5, axis=0)
     tangents /= np.maximum(np.hypot(*tangents.T), 1e-9)[:, None]
     return np.stack([-tangents[:, 1], tangents[:, 0]], axis=1)
 
@@ -253,7 +253,7 @@ def _edges_along(slopes: Slopes, places: Floats, across: Floats, away: Floats) -
     at = (places[:, None] + away[None, :, None] * across[:, None]).astype(np.float32)
     right, down = (cv2.remap(one, at[..., 0], at[..., 1], cv2.INTER_LINEAR) for one in (slopes.right, slopes.down))
     slope = right * across[:, None, :1] + down * across[:, None, 1:]
-    slope = gaussian_filter1d(slope, 1.5, axis=0)
+    slope = scipy.ndimage.gaussian_filter1d(slope, 1.5, axis=0)
     hue = (slope[..., 1:] ** 2).sum(axis=-1)
     found = []
     for sign in (1, -1):
@@ -302,4 +302,4 @@ def _own_edge(edge: Floats, moved: Floats, half: Floats, reach: float, sign: int
         edge, np.arange(len(moved))[:, None], moved[:, None] + sign * (half[:, None] + off[None]) + reach
     ) - OFF_COSTS * np.abs(off)
     [totals] = _smoothest(scores[None])
-    return np.asarray(half + gaussian_filter1d(off[_way(totals)], 2.0))
+    return np.asarray(half + scipy.ndimage.gaussian_filter1d(off[_way(totals)], 2.0))

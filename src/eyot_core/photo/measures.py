@@ -15,8 +15,8 @@ from functools import cached_property
 
 import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, gaussian_filter1d, label
-from skimage.filters import threshold_otsu
+import scipy
+import skimage
 
 from eyot_core.body import GIRTHS
 from eyot_core.colour import lab
@@ -126,7 +126,7 @@ class _Back:
     @cached_property
     def smooth(self) -> Floats:
         """L* lightly smoothed, (rows, columns)."""
-        return np.asarray(gaussian_filter(self.lab[..., 0], (1.5, 2.0)))
+        return np.asarray(scipy.ndimage.gaussian_filter(self.lab[..., 0], (1.5, 2.0)))
 
     @cached_property
     def contrast(self) -> float:
@@ -137,7 +137,7 @@ class _Back:
     @cached_property
     def threshold(self) -> float:
         """The L* that parts light from dark best (least variance within both; Otsu 1979)."""
-        return float(threshold_otsu(self.smooth[self.seen], nbins=64))  # type: ignore[no-untyped-call]
+        return float(skimage.filters.threshold_otsu(self.smooth[self.seen], nbins=64))  # type: ignore[no-untyped-call]
 
     @property
     def cell(self) -> float:
@@ -269,7 +269,7 @@ def _pattern(back: _Back) -> Measured:
 def _between_lobes(back: _Back, light: Mask) -> Value | Missing:
     """How much of the flanks, where lobes lie, is dark pattern; uncertain by what the two flanks and both halves of the body differ by.
     The eyes of lobes are no part of it, so that their number does not tell."""
-    marks, _ = label(~light & back.seen)
+    marks, _ = scipy.ndimage.label(~light & back.seen)
     is_eye = np.bincount(marks.ravel()) * back.cell < EYE
     is_eye[0] = False
     light = light | is_eye[marks]
@@ -286,18 +286,17 @@ def _between_lobes(back: _Back, light: Mask) -> Value | Missing:
 
 
 def _lobes(back: _Back) -> Value | Missing:
-    from scipy.signal import find_peaks  # takes most of a second, which no page needs
-
     counts, shown, plain = [], [], []
     for side in (-1, 1):
         rows = (side * back.v > FLANK[0]) & (side * back.v < FLANK[1])
         lengths = back.seen[rows].mean(axis=0) > 0.5
         if lengths.mean() < LEAST_SHOWN:
             continue
-        course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), LOBE_SMOOTHED)[lengths]
+        mean = _mean_along(back.lab[rows][..., 0], back.seen[rows])
+        course = scipy.ndimage.gaussian_filter1d(mean, LOBE_SMOOTHED)[lengths]
         low, high = np.percentile(course, (5, 95))
         plain.append(high - low < LEAST_CONTRAST / 2)
-        peaks, _ = find_peaks([low, *course, low], prominence=LOBE_RISES * (high - low))
+        peaks, _ = scipy.signal.find_peaks([low, *course, low], prominence=LOBE_RISES * (high - low))
         counts.append(len(peaks))
         shown.append(lengths.sum() / back.strip.seen.shape[1])
     if not counts:
@@ -315,7 +314,7 @@ def _mean_along(values: Floats, seen: Mask) -> Floats:
 
 def _floating(back: _Back, light: Mask) -> Value | Missing:
     """Lobes whose foot stays above the edge of the window, of all lobes on the flanks."""
-    marks, count = label(light & (np.abs(back.v) > 0.06)[:, None])
+    marks, count = scipy.ndimage.label(light & (np.abs(back.v) > 0.06)[:, None])
     closed = whole = 0
     for number in range(1, count + 1):
         rows, columns = np.nonzero(marks == number)
@@ -335,7 +334,7 @@ def _stripe(back: _Back) -> Value | Missing:
     shown = back.seen[rows].mean(axis=0) > 0.5
     if shown.mean() < LEAST_SHOWN:
         return Missing("back not visible")
-    course = gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 3.0)[shown]
+    course = scipy.ndimage.gaussian_filter1d(_mean_along(back.lab[rows][..., 0], back.seen[rows]), 3.0)[shown]
     share = float((course > back.threshold).mean())
     near = float((np.abs(course - back.threshold) < back.base_sd[0]).mean())
     return Value(share, float(np.hypot(0.04, near / 2)))
@@ -347,7 +346,7 @@ def _symmetry(back: _Back) -> Value | Missing:
     both = back.seen[:half][::-1] & back.seen[-half:]
     if both.mean() < LEAST_SHOWN:
         return Missing("only one side visible")
-    course = [part - gaussian_filter1d(part.mean(axis=1), 1)[:, None] for part in (left, right)]
+    course = [part - scipy.ndimage.gaussian_filter1d(part.mean(axis=1), 1)[:, None] for part in (left, right)]
     correlation = float(np.corrcoef(course[0][both], course[1][both])[0, 1])
     return Value(correlation, 0.08)
 
@@ -359,10 +358,10 @@ def _freckles(back: _Back) -> Value | Missing:
     wide = cv2.morphologyEx(back.smooth.astype(np.float32), cv2.MORPH_CLOSE, np.ones((21, 21), np.uint8))
     depth = np.maximum(10.0, 0.35 * (wide - DARK_L / 2))
     speck = (closed - lightness > depth) & (closed > back.threshold) & back.seen
-    marks, count = label(speck)
+    marks, count = scipy.ndimage.label(speck)
     sizes = np.bincount(marks.ravel())[1:] if count else np.zeros(0)
     area = sizes / (back.strip.seen.shape[1] * back.strip.seen.shape[0])
-    pieces, _ = label((lightness < back.threshold) & back.seen)
+    pieces, _ = scipy.ndimage.label((lightness < back.threshold) & back.seen)
     is_pattern = np.bincount(pieces.ravel()) * back.cell > FRECKLE
     is_pattern[0] = False
     is_pattern[np.setdiff1d(pieces[[0, -1]], 0)] = True  # what is cut by the window may be larger

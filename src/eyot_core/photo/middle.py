@@ -7,11 +7,9 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+import scipy
+import skimage
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import dijkstra
-from skimage.morphology import skeletonize
 
 from eyot_core.photo.edges import across_of
 
@@ -29,7 +27,7 @@ def middle_of(part: Mask) -> tuple[Floats, Floats] | None:
     if path is None:
         return None
     smooth = np.asarray(cv2.GaussianBlur(part.astype(np.float32), (0, 0), 1.0), dtype=np.float32)
-    places = evenly(gaussian_filter1d(path, max(1.0, len(path) * 0.012), axis=0))
+    places = evenly(scipy.ndimage.gaussian_filter1d(path, max(1.0, len(path) * 0.012), axis=0))
     places, _ = _recentred(places, smooth)
     places, widths = _to_the_tips(places, smooth)
     length, widest = size_of(places, widths)
@@ -45,7 +43,7 @@ def _longest_path(part: Mask) -> Floats | None:
     """The longest of the shortest paths through the skeleton, (n, 2) as x and y."""
     around = cv2.boundingRect(part.astype(np.uint8))
     inside = np.s_[around[1] : around[1] + around[3], around[0] : around[0] + around[2]]
-    rows, columns = np.nonzero(skeletonize(part[inside]))  # type: ignore[no-untyped-call]
+    rows, columns = np.nonzero(skimage.morphology.skeletonize(part[inside]))  # type: ignore[no-untyped-call]
     if len(rows) < 12:
         return None
     rows, columns = rows + around[1], columns + around[0]
@@ -62,7 +60,9 @@ def _longest_path(part: Mask) -> Floats | None:
         ends.append(other[linked])
         steps.append(np.full(len(linked), float(np.hypot(down, right))))
     size = (len(rows), len(rows))
-    graph = coo_array((np.concatenate(steps), (np.concatenate(starts), np.concatenate(ends))), shape=size).tocsr()
+    graph = scipy.sparse.coo_array(
+        (np.concatenate(steps), (np.concatenate(starts), np.concatenate(ends))), shape=size
+    ).tocsr()
     first = _farthest(graph, 0)[0]
     last, before = _farthest(graph, first)
     path = [last]
@@ -71,8 +71,8 @@ def _longest_path(part: Mask) -> Floats | None:
     return np.stack([columns[path], rows[path]], axis=1).astype(float)
 
 
-def _farthest(graph: coo_array, start: int) -> tuple[int, NDArray[np.int32]]:
-    far, before = dijkstra(graph, directed=False, indices=start, return_predecessors=True)
+def _farthest(graph: scipy.sparse.coo_array, start: int) -> tuple[int, NDArray[np.int32]]:
+    far, before = scipy.sparse.csgraph.dijkstra(graph, directed=False, indices=start, return_predecessors=True)
     return int(np.where(np.isfinite(far), far, -1).argmax()), before
 
 
@@ -91,9 +91,9 @@ def _recentred(places: Floats, smooth: NDArray[np.float32]) -> tuple[Floats, Flo
         widths = (sides[0] + sides[1]) / 2
         usual = float(np.percentile(widths, 90))
         shift = np.clip((sides[0] - sides[1]) / 2, -0.5 * usual, 0.5 * usual)
-        places = places + gaussian_filter1d(shift, 2.0)[:, None] * across_of(places)
-        places = evenly(gaussian_filter1d(places, 1.5, axis=0, mode="nearest"))
-    return places, gaussian_filter1d(widths, 1.0)
+        places = places + scipy.ndimage.gaussian_filter1d(shift, 2.0)[:, None] * across_of(places)
+        places = evenly(scipy.ndimage.gaussian_filter1d(places, 1.5, axis=0, mode="nearest"))
+    return places, scipy.ndimage.gaussian_filter1d(widths, 1.0)
 
 
 def _reach(places: Floats, direction: Floats, smooth: NDArray[np.float32]) -> Floats:
@@ -118,4 +118,4 @@ def _to_the_tips(places: Floats, smooth: NDArray[np.float32]) -> tuple[Floats, F
             places = np.concatenate([[places[0] + reach * heading], places])
     places = evenly(places)
     sides = [_reach(places, sign * across_of(places), smooth) for sign in (1, -1)]
-    return places, gaussian_filter1d((sides[0] + sides[1]) / 2, 1.0)
+    return places, scipy.ndimage.gaussian_filter1d((sides[0] + sides[1]) / 2, 1.0)

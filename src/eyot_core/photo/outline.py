@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d, median_filter
 
 from eyot_core.colour import brightest, lab, linear
 from eyot_core.photo.edges import moved_between, slopes_of
@@ -168,10 +168,8 @@ def outline_of(photo: Pixels, line: Line, brushed: NDArray[np.int8] | None = Non
 
 
 def _fine(places: Floats) -> Floats:
-    from scipy.interpolate import CubicSpline  # takes a third of a second, which most pages do not need
-
     at = np.linspace(0, 1, len(places))
-    return np.asarray(CubicSpline(at, places)(np.linspace(0, 1, 4 * len(places))))
+    return np.asarray(scipy.interpolate.CubicSpline(at, places)(np.linspace(0, 1, 4 * len(places))))
 
 
 def _rescaled(paper: Paper | None, shape: tuple[int, ...]) -> Paper | None:
@@ -297,7 +295,10 @@ def _shell(picture: Pixels, spine: Spine) -> Mask:
     """The shell of an egg, where one lies over the flanks: the largest smooth bright part of the picture, up to the lip of its window. None
     where it would take in the back, which the line follows, or does not lie around it."""
     colours = _colours_of(picture)
-    slopes = [gaussian_filter1d(gaussian_filter1d(colours, 1.0, 1 - axis), 1.0, axis, order=1) for axis in (0, 1)]
+    slopes = [
+        scipy.ndimage.gaussian_filter1d(scipy.ndimage.gaussian_filter1d(colours, 1.0, 1 - axis), 1.0, axis, order=1)
+        for axis in (0, 1)
+    ]
     smooth = np.hypot.reduce(np.concatenate(slopes, axis=2), axis=2) < SHELL_SLOPE
     bright = (smooth & (colours[..., 0] > SHELL_L)).astype(np.uint8)
     parts, label, about, _ = cv2.connectedComponentsWithStats(bright, connectivity=4)
@@ -340,8 +341,8 @@ def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[S
     for _ in range(RECENTRINGS):
         left, right, seen = _edges(mask, spine)
         aside = np.where(seen, (right - left) / 2, 0.0)
-        weight = gaussian_filter1d(seen.astype(float), smooth) + 1e-3
-        aside = gaussian_filter1d(aside, smooth) / weight
+        weight = scipy.ndimage.gaussian_filter1d(seen.astype(float), smooth) + 1e-3
+        aside = scipy.ndimage.gaussian_filter1d(aside, smooth) / weight
         moved = spine.places + np.clip(aside, -limit, limit)[:, None] * spine.across
         spine = spine_along(_fine(moved), float(spine.u[0]), float(spine.u[-1]), count)
     left, right, seen = _edges(mask, spine)
@@ -351,16 +352,20 @@ def _fitted(picture: Pixels, mask: Mask, spine: Spine, touched: Mask) -> tuple[S
     sides = [_sharp(picture, spine, side, edge, free) for side, edge in ((-1, left), (1, right))]
     placed = _by_girth(spine, *sides)
     left, right = (np.where(free, edge, was) for edge, was in zip(placed, (left, right), strict=True))
-    aside = gaussian_filter1d(np.where(seen, (right - left) / 2, 0.0), smooth / 2)
+    aside = scipy.ndimage.gaussian_filter1d(np.where(seen, (right - left) / 2, 0.0), smooth / 2)
     moved = spine.places + np.clip(aside, -limit, limit)[:, None] * spine.across
     spine = spine_along(_fine(moved), float(spine.u[0]), float(spine.u[-1]), count)
     ratio = (left + right) / 2 / spine.half_widths
     middle = float(np.median(ratio[seen]))
     filled = np.where(seen, ratio, middle)
-    trend = gaussian_filter1d(median_filter(filled, round(3 * smooth), mode="nearest"), smooth, mode="nearest")
+    trend = scipy.ndimage.gaussian_filter1d(
+        scipy.ndimage.median_filter(filled, round(3 * smooth), mode="nearest"), smooth, mode="nearest"
+    )
     seen &= np.abs(ratio - trend) < OFF * trend
-    weight = gaussian_filter1d(seen.astype(float), smooth / 2, mode="nearest") + 1e-3
-    ratio = (gaussian_filter1d(np.where(seen, ratio, 0.0), smooth / 2, mode="nearest") + 1e-3 * middle) / weight
+    weight = scipy.ndimage.gaussian_filter1d(seen.astype(float), smooth / 2, mode="nearest") + 1e-3
+    ratio = (
+        scipy.ndimage.gaussian_filter1d(np.where(seen, ratio, 0.0), smooth / 2, mode="nearest") + 1e-3 * middle
+    ) / weight
     return spine, ratio, seen
 
 
@@ -376,7 +381,9 @@ def _by_girth(spine: Spine, left: tuple[Floats, Floats], right: tuple[Floats, Fl
     girth = (left[0] + right[0]) / 2 / spine.half_widths
     clear = np.minimum(left[1], right[1]) > CLEAR_STEP
     wanted = float(np.clip(np.median(girth[clear]), 0.85, 1.2)) if clear.mean() > LEAST_SEEN else 1.0
-    lacking = gaussian_filter1d(wanted - girth, 0.75 * _along(spine), mode="nearest") * 2 * spine.half_widths
+    lacking = (
+        scipy.ndimage.gaussian_filter1d(wanted - girth, 0.75 * _along(spine), mode="nearest") * 2 * spine.half_widths
+    )
     weak = [np.exp(-((step / CLEAR_STEP) ** 2)) for _, step in (left, right)]
     parts = [weakness / (weak[0] + weak[1] + 1e-9) * weakness for weakness in weak]
     return left[0] + parts[0] * lacking, right[0] + parts[1] * lacking
@@ -391,7 +398,9 @@ def _sharp(picture: Pixels, spine: Spine, side: int, edge: Floats, seen: Mask) -
     # Beyond the photo its rim goes on: the black of nothing would look like the sharpest edge of all.
     across, down = (at[..., axis].astype(np.float32) for axis in (0, 1))
     sharp = cv2.remap(picture.astype(np.float32), across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    smooth = gaussian_filter1d(np.asarray(sharp, dtype=np.float64), 0.75 * _along(spine), axis=0, mode="nearest")
+    smooth = scipy.ndimage.gaussian_filter1d(
+        np.asarray(sharp, dtype=np.float64), 0.75 * _along(spine), axis=0, mode="nearest"
+    )
     change = np.hypot.reduce(smooth[:, 2:] - smooth[:, :-2], axis=2)
     likely = change * np.exp(-((share[1:-1] - 1) ** 2) / (2 * SHARP_SPREAD**2))
     best = likely.argmax(axis=1)
@@ -413,7 +422,7 @@ def _step(picture: Pixels, spine: Spine, ratio: Floats) -> float:
             _sampled(picture, spine.places + side * (share * ratio * spine.half_widths)[:, None] * spine.across)
             for share in (0.85, 1.25)
         )
-        sides.append(gaussian_filter1d(inner - outer, 2.0, axis=0))
+        sides.append(scipy.ndimage.gaussian_filter1d(inner - outer, 2.0, axis=0))
     return float(np.hypot.reduce(np.concatenate(sides), axis=1).mean())
 
 

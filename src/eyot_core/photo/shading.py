@@ -13,9 +13,10 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
-from eyot_core.colour import lab, summed
+from eyot_core.colour import channels, lab, summed
 from eyot_core.photo.spine import Floats
 
 Light = NDArray[np.float32]
@@ -68,9 +69,9 @@ def evened(skin: Skin, ground: Floats | None) -> Light:
     gloss = np.where(skin.burnt, 0, _gloss(skin, light, lean))
     if ground is None:
         gloss = _bounded(gloss, light, skin.seen)
-    light = np.asarray(np.maximum(light - gloss[..., None], 0.08 * light), dtype=np.float32)
+    light = np.asarray(np.maximum(light - channels(gloss), 0.08 * light), dtype=np.float32)
     lean = _lean(skin, light)
-    return (light / _shade(skin, lean)[..., None]).astype(np.float32)
+    return (light / channels(_shade(skin, lean))).astype(np.float32)
 
 
 def restored(light: Light, clipped: Mask, counted: Mask) -> Light:
@@ -222,14 +223,12 @@ def _lobes(t: Floats, across: Floats, toward: Floats) -> Floats:
 
 def _low_fit(known_by: Floats, seen: Floats) -> tuple[float, Floats]:
     """Non-negative weights that lie along the low side of what was seen (pale pattern above it counts little)."""
-    from scipy.optimize import nnls  # slow to import, and most pages do not need it
-
     scale = np.ones_like(seen)
     weights = np.zeros(known_by.shape[1])
     for _ in range(4):
         gram, seen_by = (known_by * scale[:, None]).T @ known_by, known_by.T @ (scale * seen)
         root = np.linalg.cholesky(gram + 1e-6 * np.eye(len(gram)))
-        weights, _ = nnls(root.T, np.linalg.solve(root, seen_by))
+        weights, _ = scipy.optimize.nnls(root.T, np.linalg.solve(root, seen_by))
         left = seen - known_by @ weights
         scale = np.where(left > 0, 0.08, 1.0) / (1 + np.abs(left) / 0.02)
     return float((scale * left**2).sum()), weights
@@ -258,7 +257,7 @@ def unshaded_white(light: Light, lit: Mask, burnt: Mask) -> Light:
     lift = np.clip(white / np.maximum(cells / np.maximum(known, 1e-4), 1e-4), 1, MOST_LIFT)
     sure = np.clip(known / SURE_PALE, 0, 1)
     gain = cv2.resize(1 + (lift - 1) * sure, light.shape[1::-1], interpolation=cv2.INTER_LINEAR)
-    return np.asarray(light * gain[..., None], dtype=np.float32)
+    return np.asarray(light * channels(gain), dtype=np.float32)
 
 
 def _white_on_back(whole: Light, pale: Mask, lit: Mask, burnt: Mask) -> float:

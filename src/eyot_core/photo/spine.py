@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import ArrayLike, NDArray
 
 from eyot_core.body import half_widths
@@ -112,11 +113,9 @@ def _crossings(points: Floats) -> int:
 
 def spine_of(line: Line, stations: int = STATIONS) -> Spine:
     """The cubic spline through the line's points with centripetal knots, at even steps of its length."""
-    from scipy.interpolate import CubicSpline  # takes a third of a second, which most pages do not need
-
     points = _apart(line)
     knots = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(points, axis=0).T) ** 0.5)])
-    curve = CubicSpline(knots, points)(np.linspace(0, knots[-1], 4 * stations))
+    curve = scipy.interpolate.CubicSpline(knots, points)(np.linspace(0, knots[-1], 4 * stations))
     return spine_along(curve, line.start, line.end, stations)
 
 

@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from eyot_core.colour import brightest, linear, to_srgb
 from eyot_core.photo.light import CLIPPED_FROM, Light, spoilt
@@ -217,7 +217,7 @@ def _covered(photo: Pixels, at: Floats, shown: Mask, pieces: _Stretch, factor: f
     gap, step = round(APART * COLUMNS), 4
     line, radius, there = pieces.places[::step], pieces.half[::step], shown[::step]
     hidden = np.zeros(at.shape[:2], dtype=bool)
-    pairs = cKDTree(line).query_pairs(2 * float(radius.max()), output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(line).query_pairs(2 * float(radius.max()), output_type="ndarray")
     distance = np.hypot(*(line[pairs[:, 0]] - line[pairs[:, 1]]).T)
     apart = (np.abs(pairs[:, 0] - pairs[:, 1]) * step > gap) & there[pairs].all(axis=1)
     meet = pairs[apart & (distance < 0.75 * (radius[pairs[:, 0]] + radius[pairs[:, 1]]))]
@@ -229,7 +229,7 @@ def _covered(photo: Pixels, at: Floats, shown: Mask, pieces: _Stretch, factor: f
         upper_is_first = _edge(colours, first, second, factor) >= _edge(colours, second, first, factor)
         upper, below = (first, pair[1]) if upper_is_first else (second, pair[0])
         columns = _around(below * step, gap)
-        away, nearest = cKDTree(upper.places).query(at[:, columns])
+        away, nearest = scipy.spatial.cKDTree(upper.places).query(at[:, columns])
         hidden[:, columns] |= away < upper.half[nearest] * BESIDE
     return hidden
 
@@ -263,7 +263,7 @@ def _edge(colours: NDArray[np.float32], own: _Stretch, other: _Stretch, factor: 
     """How clearly a stretch's edges show where they run over another: mean step of CIELAB across them. Of the stretch below
     no edge shows there."""
     steps = []
-    tree = cKDTree(other.places)
+    tree = scipy.spatial.cKDTree(other.places)
     for side in (-1, 1):
         rim = own.places + side * own.half[:, None] * own.across
         away, nearest = tree.query(rim)
