@@ -12,6 +12,7 @@ import numpy as np
 import pypdfium2
 from numpy.typing import NDArray
 
+from eyot_core.colour import channels
 from eyot_core.photo.card import HEIGHT, WIDTH, WINDOW
 from eyot_core.photo.card_sheet import write_sheet
 
@@ -81,9 +82,7 @@ def homography(laid: Laid) -> Floats:
 def photographed_cards(*all_laid: Laid, seed: int = 0, onto: Pixels | None = None) -> Pixels:
     """A photo of some cards on even ground, or laid into a photo, sRGB; picture and light are those of the first."""
     first, random = all_laid[0], np.random.default_rng(seed)
-    light = np.ones((first.height, first.width, 3), dtype=np.float32) * np.array(first.ground, dtype=np.float32)
-    if onto is not None:
-        light = LINEAR[onto]
+    light = np.full((first.height, first.width, 3), first.ground, dtype=np.float32) if onto is None else LINEAR[onto]
     for laid in all_laid:
         card = LINEAR[printed(laid.number, grey=bool(laid.grey))] * np.float32(0.85)
         left, top, right, bottom = (round(value * DOTS) for value in WINDOW)
@@ -98,10 +97,11 @@ def photographed_cards(*all_laid: Laid, seed: int = 0, onto: Pixels | None = Non
         smooth = cv2.GaussianBlur(card, (0, 0), 0.45 * shrink)
         over = cv2.warpPerspective(smooth, scaled, size, flags=cv2.INTER_LINEAR)
         covers = cv2.warpPerspective(np.ones(card.shape[:2], dtype=np.float32), scaled, size, flags=cv2.INTER_LINEAR)
-        light = light * (1 - covers[..., None]) + np.atleast_3d(over)
+        light *= channels(1 - covers)
+        light += over if laid.grey else channels(over)
     across = np.linspace(0, 1, first.width)[None, :, None]
-    light = light * (np.array(first.cast) * (1 - first.shade * (across > first.middle[0]))).astype(np.float32)
-    shown = np.clip(light, 0, 1) ** np.float32(1 / 2.2) * np.float32(255)
+    light *= (np.array(first.cast) * (1 - first.shade * (across > first.middle[0]))).astype(np.float32)
+    shown = cv2.pow(np.clip(light, 0, 1), 1 / 2.2) * np.float32(255)
     shown = cv2.GaussianBlur(shown, (0, 0), first.blur)
     shown += np.float32(first.noise) * random.standard_normal(shown.shape, dtype=np.float32)
     _, coded = cv2.imencode(".jpg", np.clip(shown, 0, 255).astype(np.uint8)[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 88])

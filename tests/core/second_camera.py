@@ -17,6 +17,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import gaussian_filter, gaussian_filter1d, map_coordinates
 from scipy.spatial import cKDTree
 
+from eyot_core.colour import channels
 from eyot_core.drawing.skin import skin_colours
 from eyot_core.photo.belly import belly_of
 from eyot_core.photo.light import light_in
@@ -65,7 +66,7 @@ def shot(
     open_sky = 1 - random.uniform(0.25, 0.5) * gaussian_filter(inside.astype(float), half.max() * 0.45)
     ambient = random.uniform(0.35, 0.65)
     direct = np.mean([~_shadow(tall, lamp) for lamp in lamps], axis=0)
-    lit *= (ambient * open_sky + (1 - ambient) * direct)[..., None]
+    lit *= channels(ambient * open_sky + (1 - ambient) * direct)
     skin = _drawn_skin(looks, seed, u[inside], t[inside], roll) if looks else _skin(kind, u[inside], t[inside], random)
     body, gloss = _shaded(t[inside], across[inside], u[inside], lamps, ambient, half.max(), random)
     lit[inside] = skin * body[:, None] + gloss[:, None]
@@ -186,7 +187,7 @@ def _paper(colour: tuple[int, int, int], shape: tuple[int, int], random: np.rand
         - random.uniform(0, 0.35) * ((xx - 0.5) ** 2 + (yy - 0.4) ** 2)
     )
     grain = gaussian_filter(random.normal(0, 1, shape), 1.2) * random.uniform(0.005, 0.03)
-    return _linear(colour) * (fall * (1 + grain))[..., None]
+    return np.asarray(_linear(colour) * channels(fall * (1 + grain)))
 
 
 def _lamps(random: np.random.Generator) -> list[Floats]:
@@ -204,10 +205,14 @@ def _shadow(tall: Floats, lamp: Floats) -> NDArray[np.bool_]:
     """Where something between a place and the lamp is higher than the ray that comes from there."""
     rise = lamp[2] / np.hypot(*lamp[:2])
     heading = lamp[:2] / np.hypot(*lamp[:2])
-    dark, high = np.zeros(tall.shape, dtype=bool), tall.astype(np.float32)
-    for step in np.arange(1, tall.max() / rise + 1, 1.5):
+    steps = np.arange(1, tall.max() / rise + 1, 1.5)
+    dark = np.zeros(tall.shape, dtype=bool)
+    reach = int(steps[-1]) + 2
+    near = tuple(slice(max(0, at.min() - reach), at.max() + reach) for at in np.nonzero(tall))
+    high, shaded = tall[near].astype(np.float32), dark[near]
+    for step in steps:
         move = np.array([[1, 0, -heading[0] * step], [0, 1, -heading[1] * step]])
-        dark |= cv2.warpAffine(high, move, tall.shape[::-1]) > step * rise + 0.2
+        shaded |= cv2.warpAffine(high, move, high.shape[::-1]) > step * rise + 0.2
     return dark
 
 
@@ -283,9 +288,9 @@ def _taken(lit: Floats, random: np.random.Generator) -> Pixels:
     """Cast, exposure, blur, noise that grows with the light, and JPEG."""
     seen = lit * random.uniform(0.75, 1.25, 3) * 2.0 ** random.uniform(-1, 1)
     soft = random.uniform(0.3, 1.0) * lit.shape[1] / 1000
-    seen = gaussian_filter(seen, (soft, soft, 0))
+    seen = cv2.GaussianBlur(seen, (0, 0), soft)
     seen = seen + random.normal(0, 1, seen.shape) * random.uniform(0.002, 0.012) * np.sqrt(np.clip(seen, 0.01, 1))
-    shown = np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * np.clip(seen, 1e-6, None) ** (1 / 2.4) - 0.055)
+    shown = np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * cv2.pow(np.clip(seen, 1e-6, 1), 1 / 2.4) - 0.055)
     pixels = (np.clip(shown, 0, 1) * 255).round().astype(np.uint8)
     _, coded = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, int(random.integers(82, 96))])
     return np.ascontiguousarray(cv2.imdecode(coded, cv2.IMREAD_COLOR)[..., ::-1])

@@ -5,6 +5,7 @@ from eyot.config.settings import DATABASES, LOGGING, STORAGES
 
 DATABASES["default"]["CONN_MAX_AGE"] = 0
 DATABASES["default"]["OPTIONS"]["connect_timeout"] = 30  # a crowded machine is no database that is away
+DATABASES["default"]["TEST"] = {"MIGRATE": False}  # the runner says how the tables come
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
 WHITENOISE_AUTOREFRESH = True
