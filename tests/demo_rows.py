@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from datetime import date
 
 from django.apps import apps
-from django.core.management import call_command
 from django.db import connection, transaction
 from django.db.models import Model
 from django.utils import timezone
@@ -82,17 +81,22 @@ def keep_demo() -> None:
     with connection.cursor() as cursor:
         cursor.execute("ANALYZE")
     forget_jobs()
-    call_command("flush", verbosity=0, interactive=False, reset_sequences=False)
+    _empty()
 
 
 class EmptiedAfter:
-    """For tests whose rows are really written: all tables are emptied after each, in a fortieth of the time that Django's flush
-    takes (which makes every table anew, however few rows it has). The rows that Django makes itself stay."""
+    """For tests whose rows are really written: all tables are emptied after each."""
 
     def _fixture_teardown(self) -> None:
-        emptied = "; ".join(f"DELETE FROM {_quoted(model)}" for model in _models())
-        with transaction.atomic(), connection.cursor() as cursor:
-            cursor.execute(f"SET LOCAL session_replication_role = replica; {emptied}")  # no foreign key is asked
+        _empty()
+
+
+def _empty() -> None:
+    """Empties all tables in a fortieth of the time that Django's flush takes, which makes every table anew, however few rows it has. The
+    rows that Django makes itself stay."""
+    emptied = "; ".join(f"DELETE FROM {_quoted(model)}" for model in _models())
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute(f"SET LOCAL session_replication_role = replica; {emptied}")  # no foreign key is asked
 
 
 def _load(day: date) -> None:

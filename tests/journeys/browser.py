@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 import tempfile
 import threading
 from collections import defaultdict
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+from multiprocessing.util import Finalize
 from pathlib import Path
 from typing import Any, Literal
 
@@ -14,7 +19,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.finders import AppDirectoriesFinder
 from django.core.signals import request_finished, request_started
 from django.test import Client, LiveServerTestCase, override_settings
-from playwright.sync_api import BrowserContext, Page, WebError, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, WebError, expect, sync_playwright
 from whitenoise import WhiteNoise
 
 from eyot.collection.models import Collection
@@ -74,13 +79,44 @@ class QuickStatic(WhiteNoise):
             self.add_files(storage.location, settings.STATIC_URL)
 
 
+class Chromium:
+    """One for all journeys of a process. Its event loop counts as running while a class has it, and not to the tests between."""
+
+    def __init__(self) -> None:
+        playwright = sync_playwright().start()
+        self.browser = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
+        self.loop = asyncio.get_running_loop()
+        self.stop = playwright.stop
+        Finalize(None, self.close, exitpriority=1)
+
+    @contextmanager
+    def had(self) -> Iterator[Browser]:
+        """The browser, for as long as the block runs."""
+        asyncio._set_running_loop(self.loop)
+        try:
+            yield self.browser
+        finally:
+            asyncio._set_running_loop(None)
+
+    def close(self) -> None:
+        """As the process ends."""
+        with self.had():
+            self.browser.close()
+            self.stop()
+
+
+CHROMIUM = cache(Chromium)
+LENT: defaultdict[str, list[BrowserContext]] = defaultdict(list)
+"""Browsers of one person that no test has at the moment, by what they were asked for as."""
+
+
 class Journey(EmptiedAfter, LiveServerTestCase):
-    """Chromium once for the class; the demo collection anew for each test."""
+    """Chromium once for the process; the demo collection anew for each test."""
 
     static_handler = QuickStatic
     with_worker = False
     photo_folder: str
-    contexts: defaultdict[str, list[BrowserContext]]
+    chromium: Browser
     collection: Collection
 
     @classmethod
@@ -98,10 +134,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
             cls.addClassCleanup(forget_jobs)
             cls.enterClassContext(working())
         super().setUpClass()
-        playwright = cls.enterClassContext(sync_playwright())
-        cls.chromium = playwright.chromium.launch(executable_path=PROGRAM, chromium_sandbox=False, args=FLAGS)
-        cls.addClassCleanup(cls.chromium.close)
-        cls.contexts = defaultdict(list)
+        cls.chromium = cls.enterClassContext(CHROMIUM().had())
 
     def setUp(self) -> None:
         UNDER_WAY.forget()
@@ -121,7 +154,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         """A browser of one person; an error of a script fails the test. After the test it is as new for the next one that asks for its
         like, but for the static files, which it need not load again."""
         how = {"service_workers": "block"} | (how or DESK)
-        found = self.contexts[repr(how)].pop() if self.contexts[repr(how)] else self._new_context(how)
+        found = LENT[repr(how)].pop() if LENT[repr(how)] else self._new_context(how)
 
         def failed(error: WebError) -> None:
             self.fail(f"a script failed: {error.error}")
@@ -146,7 +179,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         kept = {"origin": self.live_server_url, "storageTypes": "indexeddb,local_storage,cache_storage,websql"}
         context.new_cdp_session(empty).send("Storage.clearDataForOrigin", kept)
         empty.close()
-        self.contexts[how].append(context)
+        LENT[how].append(context)
 
     def member(self, name: str = "keeper", **how: Any) -> Page:
         """An empty page of somebody who is logged in. How one logs in is a journey of its own."""

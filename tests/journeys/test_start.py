@@ -18,11 +18,13 @@ from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
 from urllib.error import HTTPError
+from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
 import requests
 from cryptography import x509
 from cryptography.hazmat.primitives import serialization
+from django.db import connection
 from playwright.sync_api import Page, expect, sync_playwright
 from requests.adapters import HTTPAdapter
 
@@ -82,6 +84,25 @@ def database_is_up(data: Path) -> bool:
         listening = probe.connect_ex(("127.0.0.1", port)) == 0
     assert lock.exists() == listening, f"lock file: {lock.exists()}, listening: {listening}"
     return listening
+
+
+def tables_of(database: str) -> set[str]:
+    """Every column, constraint, index, function and trigger of a database, but for the names of constraints and indexes, which tell by what
+    way they came."""
+    with psycopg.connect(database) as asked:
+        return {
+            str(row)
+            for kind in (
+                "SELECT table_name, column_name, data_type, character_maximum_length, is_nullable, column_default, is_identity"
+                " FROM information_schema.columns WHERE table_schema = 'public'",
+                "SELECT conrelid::regclass::text, pg_get_constraintdef(oid) FROM pg_constraint"
+                " WHERE connamespace = 'public'::regnamespace",
+                r"SELECT regexp_replace(indexdef, 'INDEX \w+ ON', 'INDEX ON') FROM pg_indexes WHERE schemaname = 'public'",
+                "SELECT proname, prosrc FROM pg_proc WHERE pronamespace = 'public'::regnamespace",
+                "SELECT pg_get_triggerdef(oid) FROM pg_trigger WHERE NOT tgisinternal",
+            )
+            for row in asked.execute(kind)
+        }
 
 
 class Start(StartCase):
@@ -199,9 +220,11 @@ class StartAgain(StartCase):
     """The first run makes its folder; each test begins with a copy of it."""
 
     takes_long = True
+    databases = {"default"}
 
     made: Path
     first: str
+    first_tables: set[str]
     first_status: int
     first_end: int
     was_up: bool
@@ -217,6 +240,9 @@ class StartAgain(StartCase):
         try:
             cls.first_status = status_of(run.address())
             cls.was_up = database_is_up(cls.made)
+            kept = json.loads((cls.made / "settings.json").read_text())
+            who = f"eyot_app:{kept['application_password']}"
+            cls.first_tables = tables_of(f"postgresql://{who}@127.0.0.1:{kept['database_port']}/eyot")
             cls.first_end = run.stop()
         finally:
             run.close()
@@ -266,6 +292,17 @@ class StartAgain(StartCase):
         self.assertIn("making the database", self.first)
         self.assertFalse((self.made / "database/pg.new").exists())
         self.assertFalse(database_is_up(self.made))
+
+    def test_all_migrations_lead_to_the_tables_that_the_tests_make_of_the_models(self) -> None:
+        of_tests = urlsplit(os.environ["EYOT_DATABASE"])._replace(
+            scheme="postgresql", path=f"/{connection.settings_dict['NAME']}"
+        )
+        self.assertGreater(len(self.first_tables), 1000)
+        differ = self.first_tables ^ tables_of(urlunsplit(of_tests))
+        own = {
+            row for row in differ if not row.startswith("('auth_")
+        }  # Django's own began with shorter keys than it asks for now
+        self.assertEqual(own, set())
 
     def test_the_next_run_is_the_only_one_replaces_what_dies_and_is_repaired_when_killed(self) -> None:
         run = self.start("--no-demo")
