@@ -20,7 +20,7 @@ from tests.core.random_documents import random_document
 
 SEEDS = st.integers(min_value=10_000, max_value=99_999)
 CHANCES = st.floats(min_value=0, max_value=1)
-FEW = settings(max_examples=25, deadline=None)
+FEW = settings(max_examples=25)
 
 
 class Properties(TestCase):

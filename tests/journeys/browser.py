@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import os
+import socket
 import tempfile
 import threading
 from collections import defaultdict
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import cache
 from multiprocessing.util import Finalize
 from pathlib import Path
@@ -17,8 +18,10 @@ from typing import Any, Literal
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.contrib.staticfiles.finders import AppDirectoriesFinder
+from django.core.servers.basehttp import ThreadedWSGIServer
 from django.core.signals import request_finished, request_started
 from django.test import Client, LiveServerTestCase, override_settings
+from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
 from playwright.sync_api import Browser, BrowserContext, Page, WebError, expect, sync_playwright
 from whitenoise import WhiteNoise
 
@@ -106,13 +109,36 @@ class Chromium:
 
 
 CHROMIUM = cache(Chromium)
+
+
+@cache
+def own_port() -> int:
+    """Where all live servers of a process listen, one after the other, so that a browser has the static files of one for the next: not
+    among the ports that a system gives to whoever asks for any."""
+    for port in range(20_000 + os.getpid() % 10_000, 32_000):
+        with socket.socket() as probe, suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return port
+    raise OSError("no port is free")
+
+
 LENT: defaultdict[str, list[BrowserContext]] = defaultdict(list)
 """Browsers of one person that no test has at the moment, by what they were asked for as."""
+
+
+class SamePort(LiveServerThread):
+    """May listen where the server of the class before did, though connections to that one are still closing."""
+
+    def _create_server(self, connections_override: Any = None) -> ThreadedWSGIServer:
+        return ThreadedWSGIServer(
+            (self.host, self.port), QuietWSGIRequestHandler, connections_override=connections_override
+        )
 
 
 class Journey(EmptiedAfter, LiveServerTestCase):
     """Chromium once for the process; the demo collection anew for each test."""
 
+    server_thread_class = SamePort
     static_handler = QuickStatic
     with_worker = False
     photo_folder: str
@@ -133,6 +159,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         if cls.with_worker:
             cls.addClassCleanup(forget_jobs)
             cls.enterClassContext(working())
+        cls.port = cls.port or own_port()
         super().setUpClass()
         cls.chromium = cls.enterClassContext(CHROMIUM().had())
 

@@ -9,6 +9,7 @@ from eyot.demo.scenario import BOUGHT
 from eyot.season.models import Egg
 from tests.chromium import DESK, PHONE
 from tests.journeys.browser import Journey, QuickStatic, offences
+from tests.started import free_port
 
 VIEWS = (
     *("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/nowhere/"),
@@ -41,6 +42,7 @@ class WithoutDrawings(QuickStatic):
 
 class Accessible(Journey):
     static_handler = WithoutDrawings
+    port = free_port()  # its own, since a browser keeps the blank drawings
 
     def test_main_views(self) -> None:
         page = self.member(**DESK)

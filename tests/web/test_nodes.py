@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import os
 import re
 import signal
@@ -60,10 +59,6 @@ class TwoNodes(TestCase):
                 "EYOT_LOG": "json",
             }
         )
-        for name in ("urllib3", "werkzeug"):  # they tell each try
-            telling = logging.getLogger(name)
-            self.addCleanup(telling.setLevel, telling.level)
-            telling.setLevel(logging.ERROR)
         self.session = requests.Session()
         self.session.mount("http://", HTTPAdapter(max_retries=UNTIL_IT_LISTENS))
         self.addCleanup(self.session.close)

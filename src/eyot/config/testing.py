@@ -11,5 +11,12 @@ STORAGES = {**STORAGES, "staticfiles": {"BACKEND": "django.contrib.staticfiles.s
 WHITENOISE_AUTOREFRESH = True
 TEST_RUNNER = "tests.runner.CountingRunner"
 AXES_ENABLED = False
-# Refusals are what the tests provoke.
-LOGGING = {**LOGGING, "loggers": {"axes": {"level": "ERROR"}, "django.request": {"level": "CRITICAL"}}}
+# Refusals are what the tests provoke, and servers that are only coming up, and browsers that leave in the middle of an answer.
+silent_below = {
+    "axes": "ERROR",
+    "django.request": "CRITICAL",
+    "django.server": "ERROR",
+    "urllib3": "ERROR",
+    "werkzeug": "ERROR",
+}
+LOGGING = {**LOGGING, "loggers": {name: {"level": level} for name, level in silent_below.items()}}
