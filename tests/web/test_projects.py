@@ -250,6 +250,13 @@ class Sought(ProjectsCase):
         fail_jobs()
         self.assertContains(self.client.get(found), "<b>A worker failed</b> at the plans for leopard mojave piebald")
         self.assertNotContains(self.client.get(found), "hx-trigger")
+        for _ in range(2):  # as a keeper who presses twice
+            self.assertRedirects(self.client.post(f"{found}again/"), found)
+        self.assertContains(self.client.get(found), "are sought: 0 %")
+        self.assertEqual(do_jobs(), 1)
+        self.assertContains(self.client.get(found), "Begin with this plan")
+        self.client.post(f"{found}again/")
+        self.assertEqual(do_jobs(), 0, "its plans are there")
 
 
 class Followed(ProjectsCase):

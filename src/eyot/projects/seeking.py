@@ -24,6 +24,7 @@ from eyot.projects.kin import Family
 from eyot.projects.market import market_for
 from eyot.projects.models import Project, Seeking
 from eyot.projects.reckoning import Reckoner, Steps, Stock, check_goal, goal_genes, rules_from, stock_of
+from eyot.shared.jobs import is_under_way
 from eyot.shared.refusal import Refused
 
 JOB = "projects.seek"
@@ -75,8 +76,20 @@ def seek(
     if sum(not one.is_bought for one in stock.values()) <= AT_ONCE:
         _seek(row, reckoner, stock, lambda share: None)
     else:
-        app.configure_task(JOB, queue="photos", priority=5).defer(number=row.pk)
+        _order(row)
     return row
+
+
+def seek_once_more(row: Seeking) -> None:
+    """Has sought what a worker failed at, by the same goal and rules. Nothing where one is at it, or its plans are there."""
+    if row.plans is None and not is_under_way(JOB, number=row.pk):
+        row.done = 0.0
+        row.save(update_fields=["done"])
+        _order(row)
+
+
+def _order(row: Seeking) -> None:
+    app.configure_task(JOB, queue="photos", priority=5).defer(number=row.pk)
 
 
 def _reckoner(

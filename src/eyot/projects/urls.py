@@ -8,6 +8,7 @@ urlpatterns = [
     path("projects/", views.projects_page, name="projects"),
     path("projects/find/", views.find, name="find-plans"),
     path("projects/found/<int:number>/", views.found_page, name="found-plans"),
+    path("projects/found/<int:number>/again/", views.found_again, name="seek-once-more"),
     path("projects/found/<int:number>/begin/", views.begun, name="begin-project"),
     path("projects/today/", views.today, name="projects-today"),
     path("projects/<int:number>/", views.project_page, name="project"),

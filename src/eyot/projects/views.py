@@ -24,7 +24,7 @@ from eyot.projects.instead import instead_of
 from eyot.projects.kin import Family
 from eyot.projects.models import Project
 from eyot.projects.reckoning import Standing, names_in, rules_from, rules_in, standing_of
-from eyot.projects.seeking import JOB, seek
+from eyot.projects.seeking import JOB, seek, seek_once_more
 from eyot.projects.serving import serving
 from eyot.projects.today import tasks_of_projects
 from eyot.projects.tree import tree_of
@@ -82,6 +82,13 @@ def found_page(request: CollectionRequest, number: int, refused: Refused | None 
     part = request.headers.get("HX-Target") == "seeking"
     page = "projects/parts/found.html" if part else "projects/found.html"
     return render(request, page, context, status=422 if refused else 200)
+
+
+@require_POST
+def found_again(request: CollectionRequest, number: int) -> HttpResponse:
+    """What a worker failed at is sought once more."""
+    seek_once_more(get_object_or_404(request.collection.seekings, pk=number))
+    return redirect("found-plans", number)
 
 
 @require_POST
