@@ -85,8 +85,8 @@ def _by_itself(judgement: TableJudgement, egg: Egg, gene: str, copies: int, aske
     stored, (after, before) = judgement.shown_chances(egg, gene, copies)[0], now.shown_chances(egg, gene, copies)
     looks = {(look.trait, look.stage): look for look in judgement.looks[egg.pk]}
     cues = {cue.trait: cue for cue in now.cues(gene, copies)}
-    leading = now.one.combos(1)
-    at_work = rules_at_work(judgement.catalogue, leading[0][0], egg.stage) if leading else []
+    leading = now.one.leading
+    at_work = rules_at_work(judgement.catalogue, leading, egg.stage) if leading is not None else []
     rows = [_row(judgement, look, cues.get(look.trait), asked, gene, at_work) for look in looks.values()]
     return WhyView(
         gene=gene,

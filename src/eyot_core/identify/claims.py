@@ -108,10 +108,10 @@ def open_cues(one: OpenIdentification, gene: str, copies: int) -> list[Cue]:
     A cue's ``factor`` is how many times likelier the answer is where the leading combination has the gene in ``copies`` than where it
     has none of it. Empty where nothing can show what was seen, or the leading combination has no room for the gene.
     """
-    leading = one.combos(1)
-    if not one.is_possible or not leading:
+    genotype = one.leading
+    if not one.is_possible or genotype is None:
         return []
-    locus, genotype = one.catalogue.genes[gene].locus, leading[0][0]
+    locus = one.catalogue.genes[gene].locus
     others = [allele for allele in genotype.get(locus, []) if allele != gene]
     if len(others) + copies > MOST_ALLELES:
         return []

@@ -34,24 +34,21 @@ class _Choice:
 
 def best_combos(parts: Sequence[Searched], loads: Floats, top: int) -> list[Combo]:
     """The ``top`` most probable genotypes; equal ones in the order of the genotypes. ``loads``: posterior of the gene loads."""
-    most = [np.asarray(_most_of(part)) for part in parts]
+    bounds = [part.chances * _largest_shares(part) for part in parts]
+    most = [bound.max(axis=0) for bound in bounds]
     rest = [loads * _product(most[place + 1 :], len(loads)) for place in range(len(parts))]
     others = [loads * _product(most[:place] + most[place + 1 :], len(loads)) for place in range(len(parts))]
-    floor = _floor(parts, loads, others, top)
+    floor = _floor(parts, bounds, loads, others, top)
     choices = [_Choice({}, np.ones(len(loads)))]
     for place, part in enumerate(parts):
-        choices = _joined(choices, _choices(part, others[place], floor), rest[place], floor, MOST_FOLLOWED)
+        own = _choices(part, bounds[place] @ others[place], others[place], floor)
+        choices = _joined(choices, own, rest[place], floor, MOST_FOLLOWED)
     whole = [(one.genotype, float(one.chances @ loads)) for one in choices]
     return sorted(whole, key=lambda row: (-round(row[1], TIE_DIGITS), sorted(row[0].items())))[:top]
 
 
 def _product(factors: Sequence[Floats], loads: int) -> Floats:
     return np.asarray(prod(factors, start=np.ones(loads)))
-
-
-def _most_of(part: Searched) -> Floats:
-    """The largest chance of any genotype of a part under each load, (loads,)."""
-    return np.asarray((part.chances * _largest_shares(part)).max(axis=0))
 
 
 def _largest_shares(part: Searched) -> Floats:
@@ -63,24 +60,27 @@ def _largest_shares(part: Searched) -> Floats:
     return product
 
 
-def _floor(parts: Sequence[Searched], loads: Floats, others: Sequence[Floats], top: int) -> float:
-    """A chance that at least ``top`` genotypes reach: of those that greedy choices find. 0 where there are fewer."""
+def _floor(
+    parts: Sequence[Searched], bounds: Sequence[Floats], loads: Floats, others: Sequence[Floats], top: int
+) -> float:
+    """A chance that at least ``top`` genotypes reach: of those that greedy choices find. 0 where there are fewer. ``bounds``: what no
+    genotype of a row exceeds, by part (rows, loads)."""
     choices = [_Choice({}, np.ones(len(loads)))]
-    for part, of_others in zip(parts, others, strict=True):
-        choices = _joined(choices, _greedy(part, of_others, top), loads, 0.0, top)
+    for part, bound, of_others in zip(parts, bounds, others, strict=True):
+        choices = _joined(choices, _greedy(part, bound @ of_others, of_others, top), loads, 0.0, top)
     return float(choices[-1].chances @ loads) * (1 - CLOSE) if len(choices) == top else 0.0
 
 
-def _greedy(part: Searched, others: Floats, top: int) -> list[_Choice]:
+def _greedy(part: Searched, bound: Floats, others: Floats, top: int) -> list[_Choice]:
     choices: list[_Choice] = []
-    for row in np.argsort(-(part.chances * _largest_shares(part)) @ others, kind="stable")[:top]:
+    for row in np.argsort(-bound, kind="stable")[:top]:
         choices += _written(part, int(row), others, 0.0, top)
     return sorted(choices, key=lambda one: -float(one.chances @ others))[:top]
 
 
-def _choices(part: Searched, others: Floats, floor: float) -> list[_Choice]:
-    """The genotypes of a part that can stand in a combination of at least ``floor``."""
-    bound = (part.chances * _largest_shares(part)) @ others
+def _choices(part: Searched, bound: Floats, others: Floats, floor: float) -> list[_Choice]:
+    """The genotypes of a part that can stand in a combination of at least ``floor``. ``bound``: what no genotype of a row exceeds
+    beside all others, (rows,)."""
     rows = np.flatnonzero(bound >= max(floor, 1e-300))
     rows = rows[np.argsort(-bound[rows], kind="stable")][:MOST_FOLLOWED]
     return [choice for row in rows for choice in _written(part, int(row), others, floor, MOST_FOLLOWED)]

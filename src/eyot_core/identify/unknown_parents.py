@@ -139,6 +139,12 @@ class OpenIdentification:
         """The most probable genotypes with their chances; equal ones in the order of the genotypes."""
         return best_combos([part.all_different() for part in self.parts], self.loads, top)
 
+    @cached_property
+    def leading(self) -> dict[str, list[str]] | None:
+        """The most probable genotype, ``None`` where none can show what was seen."""
+        first = self.combos(1)
+        return first[0][0] if first else None
+
     def shown_combos(self, top: int) -> list[Combo]:
         """The most probable combinations of what shows, hets left aside; chances to within a hundredth: of animals drawn from the
         posterior."""
