@@ -118,6 +118,17 @@ snow | albino 2 ask
 T+ albino | nothing ask
 blue eyed leucistic | nothing ask
 BEL pied | piebald 2 ask
+BEL (mojave/lesser) | mojave, lesser
+lesser/mojave BEL, het clown | clown 1, lesser, mojave
+BEL, mojave lesser | mojave, lesser
+Lesser, Mojave (mojave/lesser) | lesser, mojave
+blue eyed leucistic mojave/mojave | mojave 2
+white (mojave/lesser) | mojave, lesser
+BEL mojave or lesser | nothing ask
+BEL lesser | lesser ask
+BEL poss mojave/lesser | nothing ask
+mojave/lesser clown | clown 2 ask
+bee spider | spider ask
 queen bee | pastel, spider ask
 silver bullet | pastel ask
 mojave or special | nothing ask

@@ -41,7 +41,7 @@ class FirstSteps(Journey):
         self.fill(page, "The code that the start command printed", CODE)
         self.fill(page, "Name to log in with", "rushlight")
         self.fill(page, "Password", "marsh-mallow-tea")
-        self.fill(page, "What it is called", "Own Reach")
+        self.fill(page, "What your collection is called", "Own Reach")
         self.press(page, "Begin")
         page.wait_for_url("**/in/own-reach/")
         page.set_viewport_size(PHONE["viewport"])

@@ -390,7 +390,7 @@ class StartAgain(StartCase):
         page.get_by_label("The code that the start command printed").fill(code[1])
         page.get_by_label("Name to log in with").fill("rushlight")
         page.get_by_label("Password").fill("marsh-mallow-tea")
-        page.get_by_label("What it is called").fill("Own Reach")
+        page.get_by_label("What your collection is called").fill("Own Reach")
         page.get_by_role("button", name="Begin").tap()
         page.wait_for_url("**/in/own-reach/")
         page.goto(f"{address}in/own-reach/pairings/running/")

@@ -54,6 +54,26 @@ class Read(PastedCase):
         (row,) = rows_of(self.own, cells_of(self.own, LIST)[:1])
         self.assertIn("“girls” is not known here", " ".join(row.unsure))
 
+    def test_a_name_may_stand_first_without_a_colon(self) -> None:
+        for line, name, genes in (
+            ("Reed, female, pastel het clown", "Reed", "female, pastel het clown"),
+            ("Reed – pastel female", "Reed", "pastel female"),
+            ("Reed - pastel female", "Reed", "pastel female"),
+            ("Teal Rail 0.1 pastel", "Teal Rail", "0.1 pastel"),
+            ("Ms. Sallow (pastel het clown)", "Ms. Sallow", "(pastel het clown)"),
+            ("O'Rill, Moss's sister, enchi", "O'Rill", "Moss's sister, enchi"),
+            ("26-W02-2 female pastel, 1,2 kg", "26-W02-2", "female pastel"),
+            ('pastel "Old Sedge" female', "Old Sedge", "pastel female"),
+            ("pastel female named Fen", "Fen", "pastel female"),
+        ):
+            (one,) = cells_of(self.own, line)
+            self.assertEqual((one.name, one.line), (name, genes), line)
+
+    def test_no_name_is_made_of_what_means_something_or_of_a_heading(self) -> None:
+        for line in ("girl pastel", "Mystic River 0.1 pastel", "hets: clown, pied", "2021 female pastel", "Girls 2021"):
+            (one,) = cells_of(self.own, line)
+            self.assertEqual((one.name, one.line), ("Animal 1", line))
+
     def test_five_hundred_lines_are_read_and_not_one_more(self) -> None:
         lines = "\n".join(f"A{number}: pastel" for number in range(MOST_LINES))
         self.assertEqual(len(cells_of(self.own, lines)), 500)

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import takewhile
 
 from django.contrib.auth.models import AbstractBaseUser
 
@@ -27,8 +28,11 @@ PRICE = re.compile(
     r"(?:[$€£]\s?\d[\d.,]*|\d[\d.,]*\s?(?:[$€£]|(?:usd|eur|gbp|dollars?|euros?)\b))(?:\s?(?:obo|shipped)\b)?",
     re.IGNORECASE,
 )
-WEIGHT = re.compile(r"\b\d[\d.,]*\s?(?:g|gr|grams?)\b", re.IGNORECASE)
-NAMED = re.compile(r"^\s*([^:]{1,60}):\s*(.*)$", re.DOTALL)
+WEIGHT = re.compile(r"\b\d[\d.,]*\s?(?:k?g|gr|grams?)\b", re.IGNORECASE)
+ABOUT_A_NAME = r"(?:\b(?:named|called)\s+)?[\"“”„']?{}[\"“”']?"
+"""What goes with a name: the words before it, and quotation marks."""
+PIECE = re.compile(r"[^\W_]+")
+PARTING = " ,;:|-–—"
 DRAWN = ("So", "Sk", "Mn", "Cc", "Cf", "Co", "Cn", "Cs")
 """Kinds of letters that say nothing in a list: emoji, marks of a font, what can't be printed."""
 SIGNS = {"♀": " female ", "♂": " male "}
@@ -86,12 +90,29 @@ def _cells(names: Lookup, line: str, free: Iterator[str]) -> Cells:
     name = ""
     if len(parts) > 1 and not understood(names, parts[0]).statements:
         name, parts = parts[0], parts[1:]
-    rest = " ".join(WEIGHT.sub(" ", PRICE.sub(" ", " ".join(parts))).split(" ")).strip(" ,;|-")
+    rest = " ".join(WEIGHT.sub(" ", PRICE.sub(" ", " ".join(parts))).split(" ")).strip(PARTING)
     rest = " ".join(rest.split())[:LONGEST_LINE]
     read = understood(names, rest)
-    if not name and read.name and (named := NAMED.match(rest)):
-        name, rest = read.name, named[2].strip()
+    if not name and (name := read.name or _first_words(rest, read)):
+        rest = re.sub(ABOUT_A_NAME.format(re.escape(name)), " ", rest, count=1, flags=re.IGNORECASE)
+        rest = " ".join(rest.split()).strip(PARTING)
     return Cells((name or next(free))[:LONGEST_NAME], read.sex, rest, pasted)
+
+
+def _first_words(line: str, read: Understood) -> str:
+    """The words that a line begins with, where they mean nothing here and are written as names are: "Reed, female, pastel". Empty where
+    nothing else in the line is understood, as in a heading."""
+    unknown = {piece for word, _ in read.unknown for piece in PIECE.findall(word)}
+
+    def means_nothing(word: str) -> bool:
+        pieces = PIECE.findall(word)
+        return not unknown.isdisjoint(pieces) and all(piece in unknown or piece.isdigit() for piece in pieces)
+
+    first = list(takewhile(means_nothing, line.split()))
+    ended = next((number for number, word in enumerate(first, 1) if word[-1] in PARTING), len(first))
+    name = " ".join(first[:ended]).strip(PARTING)
+    means_more = bool(read.statements or read.questions or read.sex)
+    return name if means_more and (name[:1].isupper() or any(letter.isdigit() for letter in name)) else ""
 
 
 def _free_names(collection: Collection) -> Iterator[str]:

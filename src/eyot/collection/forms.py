@@ -56,7 +56,7 @@ class NewCollectionForm(EntryForm):
 
     stands = "Nothing was made."
 
-    collection = LineField(80, label="What it is called", called="Name")
+    collection = LineField(80, label="What your collection is called", called="Name")
     time_zone = ChosenField(zones, label="Time zone")
     day_form = ChosenField(DAY_FORMS, label="Days as")
     grade = ChosenField(GRADES, label="Temperatures in")

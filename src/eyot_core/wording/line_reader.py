@@ -7,6 +7,7 @@ end, they belong to the gene before. A "het" or "possible" that may go on over a
 from __future__ import annotations
 
 import re
+from collections import Counter
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -56,6 +57,11 @@ class Said:
     on: str = ""
     goes_on: int = 0
     spans: list[tuple[int, int]] = field(default_factory=list)
+
+    @property
+    def is_said(self) -> bool:
+        """Is anything said at all?"""
+        return self != Said(spans=self.spans)
 
     @property
     def doubtful(self) -> bool:
@@ -130,11 +136,13 @@ class _Reader:
         self.at = 0
         self.named: list[Named] = []
         self.either: list[list[Named]] = []
+        self.slashed: list[list[Named]] = []  # of these the ones that are joined by slashes only
         self.ahead = Said()
         self.last: Named | None = None  # in this clause
         self.chain: tuple[Said, int] | None = None  # a het that may go on, and over how many
         self.run: list[Named] = []  # genes that one "possible" may cover
         self.run_and = self.joined_by_or = False
+        self.joined_by = ""
         self.sex = ""
         self.unknown: list[str] = []
         self.absent: list[str] = []
@@ -366,7 +374,7 @@ class _Reader:
             return
         if following.kind in ("super", "possible", "twice", "visual", "het", "gene", "group"):
             self._clause_ends(keep=True)
-            self.joined_by_or = True
+            self.joined_by_or, self.joined_by = True, item.kind
 
     def _or_unknown(self, item: Item, following: Item | None) -> bool:
         """Is one side not known here ("burn or pastel")? Then the other is possible."""
@@ -388,8 +396,12 @@ class _Reader:
             if before is not None:
                 self.named.append(before)
             open_group.append(named)
+            if self.joined_by != "slash":
+                self.slashed = [group for group in self.slashed if group is not open_group]
         elif before is not None:
             self.either.append([before, named])
+            if self.joined_by == "slash":
+                self.slashed.append(self.either[-1])
         self.joined_by_or = False
 
     def _doubt(self) -> None:
@@ -479,6 +491,7 @@ class _Meaning:
         self.lookup, self.reader, self.text = lookup, reader, text
         self.kept: dict[str, Statement] = {}
         self.questions: list[Question] = []
+        self.pairs: list[tuple[Question, list[Counter[str]]]] = []  # questions whose choices are pairs of alleles
         self.notes = list(reader.notes)
 
     def understood(self) -> Understood:
@@ -486,7 +499,10 @@ class _Meaning:
         for named in self.reader.named:
             self._state(named)
         for group in self.reader.either:
-            self._ask_which(group)
+            if not self._is_pair(group) and not self._is_known(group):
+                self._ask_which(group)
+        answered = [question for question, pairs in self.pairs if self._held_of(pairs) in pairs]
+        self.questions = [question for question in self.questions if question not in answered]
         return Understood(
             tuple(self.kept.values()),
             sex=self.reader.sex,
@@ -496,6 +512,34 @@ class _Meaning:
             impossible=tuple(_impossible(self.lookup, self.kept, self.reader.sex)),
             absent=tuple(self.reader.absent),
         )
+
+    def _is_pair(self, group: list[Named]) -> bool:
+        """Do genes parted by slashes name both alleles, as "mojave/mojave" and "BEL (mojave/lesser)" do? They are kept then."""
+        alleles = self._alleles_of(group) if group in self.reader.slashed else None
+        if not alleles or not (len(alleles) == 1 or any(alleles in pairs for _, pairs in self.pairs)):
+            return False
+        for gene, copies in alleles.items():
+            self._keep(self._statement(gene, copies, group[0]), group[0])
+        return True
+
+    def _is_known(self, group: list[Named]) -> bool:
+        """Does the rest of the line say already that all of them are there?"""
+        return all(gene in self._certain for gene in self._alleles_of(group) or [""])
+
+    @staticmethod
+    def _alleles_of(group: list[Named]) -> Counter[str] | None:
+        """How often each gene is named; None where more than names of genes stands there."""
+        if any(one.asked or one.said.is_said or one.item.kind != "gene" or len(one.meanings) > 1 for one in group):
+            return None
+        return Counter(gene for one in group for gene, _ in one.meanings[0].genes)
+
+    @property
+    def _certain(self) -> dict[str, int]:
+        return {one.gene: one.copies for one in self.kept.values() if one.chance == "1" and one.known != "possible"}
+
+    def _held_of(self, pairs: list[Counter[str]]) -> Counter[str]:
+        """What of some pairs of alleles the animal has for certain."""
+        return Counter({gene: self._certain[gene] for gene in set().union(*pairs) if gene in self._certain})
 
     def _near(self, word: str) -> tuple[str, ...]:
         return tuple(hit.name for hit in self.lookup.find(word, 3))
@@ -546,6 +590,14 @@ class _Meaning:
         for gene, copies in entry.get("always", {}).items():
             self._keep(self._statement(gene, copies, named), named)
         self._ask(named, entry["question"], choices)
+        read = [read_line(self.lookup, choice).statements for choice in entry.get("of", [])]
+        told = [Counter({one.gene: one.copies for one in row}) for row in read]
+        pairs = [alleles for alleles in told if self._is_of_one_locus(alleles)]
+        if any(len(alleles) == 2 for alleles in pairs):
+            self.pairs.append((self.questions[-1], pairs))
+
+    def _is_of_one_locus(self, alleles: Counter[str]) -> bool:
+        return alleles.total() == 2 and len({self.lookup.catalogue.genes[gene].locus for gene in alleles}) == 1
 
     def _some(self, named: Named) -> None:
         """One of a group, not known which: each with its share."""
