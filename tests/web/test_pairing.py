@@ -250,6 +250,17 @@ class FromPlanToLaying(Planning):
         self.assertEqual(places, [place_in_box(number, 7) for number in range(1, 8)])
         self.assertEqual(len(set(places)), 7)
 
+    def test_no_egg_of_a_clutch_is_drawn_over_another(self) -> None:
+        """Eggs are 112 wide and 86 high, with a line of 20 below, in a bed of 410 by 250 for their middles."""
+        for count in range(1, 13):
+            places = [place_in_box(number, count) for number in range(1, count + 1)]
+            for place, (across, down) in enumerate(places):
+                self.assertTrue(0 <= across <= 1 and 0 <= down <= 1)
+                for other_across, other_down in places[:place]:
+                    apart = abs(across - other_across) * 410, abs(down - other_down) * 250
+                    self.assertTrue(apart[0] >= 112 or apart[1] >= 106, (count, place, apart))
+        self.assertEqual(len({place_in_box(number, 25) for number in range(1, 26)}), 25)
+
     def test_a_laying_whose_pairing_nobody_saw_is_taken(self) -> None:
         clutch = self.save()
         clutch.paired_on = None

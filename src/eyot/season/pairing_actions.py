@@ -176,11 +176,18 @@ def lay(clutch: Clutch, member: AbstractBaseUser, on: date, eggs: int, slugs: in
 
 
 def place_in_box(number: int, count: int) -> tuple[float, float]:
-    """Where an egg is drawn until it is put where it lies: in rows, from far left to near right."""
-    rows = max(1, -(-count // A_ROW))
-    row, column = divmod(number - 1, A_ROW)
-    in_row = min(A_ROW, count - row * A_ROW)
-    return (column + 0.5) / max(in_row, 1), (row + 0.5) / rows
+    """Where an egg is drawn until it is put where it lies: in even rows, from far left to near right, apart from its neighbours."""
+    rows = -(-count // (A_ROW if count <= 3 * A_ROW else A_ROW + 1))
+    fewest, longer = divmod(count, rows)
+    of_rows = [fewest + (row < longer) for row in range(rows)]
+    row = next(row for row in range(rows) if number <= sum(of_rows[: row + 1]))
+    column = number - sum(of_rows[:row]) - 1
+    return _spread(column, of_rows[row], of_rows[0]), _spread(row, rows, rows)
+
+
+def _spread(place: int, count: int, most: int) -> float:
+    """A place of several about the middle, 0 to 1, as far apart as ``most`` may be."""
+    return round(0.5 + (place - (count - 1) / 2) * min(0.45, 1 / max(1, most - 1)), 3)
 
 
 def _recorded(clutch: Clutch, member: AbstractBaseUser, at: datetime, what: str) -> AbstractContextManager[Recording]:
