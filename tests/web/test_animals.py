@@ -342,6 +342,16 @@ class Files(SeasonCase):
         self.assertEqual(self.collection.animals.get(name="A199").dam.name, "A198")  # type: ignore[union-attr]
         self.assertEqual(self.collection.animals.get(name="A199").genes.get().gene, "pastel")
 
+    def test_changes_stand_by_when_they_were_made_also_those_that_came_later(self) -> None:
+        """As from a phone that had no signal."""
+        now = timezone.now()
+        for name, at in (("Before", now - timedelta(hours=2)), ("Last", now), ("Between", now - timedelta(hours=1))):
+            imported(self.collection, self.keeper, f"name\n{name}\n".encode(), at)
+        self.assertEqual(
+            [change.at for change in changes_of(self.collection, most=3)],
+            [now - timedelta(hours=hours) for hours in (0, 1, 2)],
+        )
+
     def test_what_others_rest_on_is_not_taken_back(self) -> None:
         imported(self.collection, self.keeper, b"name,genes\nMother,pastel\n", timezone.now())
         change = changes_of(self.collection)[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import timedelta
 from decimal import Decimal
 from uuid import uuid4
@@ -110,6 +111,17 @@ class WhatBecomes(HomesCase):
         self.assertEqual(self.row(2).state, S.OPEN)
         self.assertEqual(self.client.post("/homes/decide/", post | {"knowing": "on"}).status_code, 302)
         self.assertEqual(self.row(2).state, S.LISTED)
+
+    def test_what_may_not_be_sold_is_ticked_and_stands_first_from_then_on(self) -> None:
+        rules = {"ready_meals": "5", "ready_sheds": "2", "ready_grams": "100", "currency": "EUR"}
+        self.client.post("/homes/rules/", rules | {"not_sold": ["spider", "fire"]})
+        self.collection.refresh_from_db()
+        self.assertEqual(set(self.collection.not_sold), {"spider", "fire"})
+        ticks = re.findall(
+            r'name="not_sold" value="(\w+)"[^>]*?( checked)?>', self.client.get("/homes/rules/").content.decode()
+        )
+        self.assertEqual(ticks[:3], [("fire", " checked"), ("spider", " checked"), ("acid", "")])
+        self.assertEqual(sum(bool(ticked) for _, ticked in ticks), 2)
 
     def test_several_at_once_are_decided_all_or_none(self) -> None:
         self.call(2)

@@ -160,7 +160,7 @@ class FromPlanToLaying(Planning):
             self.save("W-08", "Marram", *sires)
         self.assertEqual(self.save("W-08", "Marram", *sires[:4]).clutch_sires.count(), 4)
         planned = "W-08 planned: Marram × Fathom or Tarn or Sire0 or Sire1"
-        self.assertEqual(changes_of(self.collection)[0].what, planned)
+        self.assertIn(planned, [change.what for change in changes_of(self.collection, most=1)])
 
     def test_a_plan_goes_into_the_season(self) -> None:
         answer = self.client.post("/pairings/save/", {"dam": "Marram", "sire": ["Fathom", "Tarn"], "code": "w-08"})

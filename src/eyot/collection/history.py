@@ -139,13 +139,14 @@ def subject_of(row: models.Model) -> str:
 
 
 def changes_of(collection: Collection, subject: str = "", most: int = 50) -> Sequence[Change]:
-    """The last changes, newest first: one query."""
+    """The changes that were entered last, by when they were made, newest first: one query."""
     changes = (
         Change.objects.filter(collection=collection)
         .select_related("by", "taken_back")
         .defer("rows", "taken_back__rows")
     )
-    return list((changes.filter(subject=subject) if subject else changes)[:most])
+    last = (changes.filter(subject=subject) if subject else changes)[:most]
+    return sorted(last, key=lambda change: (change.at, change.pk), reverse=True)
 
 
 @transaction.atomic

@@ -113,8 +113,8 @@ class RulesForm(EntryForm):
     def __init__(self, *args: object, catalogue: Catalogue, **more: object) -> None:
         super().__init__(*args, **more)  # type: ignore[arg-type]
         self.fields["not_sold"] = forms.MultipleChoiceField(
-            choices=_genes(catalogue),
+            choices=sorted(_genes(catalogue), key=lambda pair: pair[0] not in self.initial.get("not_sold", [])),
             required=False,
             label="May not be sold where you live",
-            widget=forms.SelectMultiple(attrs={"size": 8}),
+            widget=forms.CheckboxSelectMultiple,
         )

@@ -166,11 +166,11 @@ def next_round_of(clutch: Clutch, collection: Collection) -> date | None:
 def opening_words(collection: Collection, due: Due | None) -> str:
     """What the keeper's school says of opening these eggs."""
     if collection.opening == Opening.NEVER:
-        return "Your school: never cut. Hatchlings open their eggs themselves."
+        return "Your way: never cut. Hatchlings open their eggs themselves."
     if collection.opening == Opening.AFTER_PIP:
-        return "Your school: cut once the first has pipped."
+        return "Your way: cut once the first has pipped."
     day = f", from {due.start - timedelta(days=collection.opening_days):%-d %B} on" if due else ""
-    return f"Your school: cut all {collection.opening_days} days before the due date{day}."
+    return f"Your way: cut all {collection.opening_days} days before the due date{day}."
 
 
 @dataclass(frozen=True)
