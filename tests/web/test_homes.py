@@ -182,12 +182,12 @@ class Fed(HomesCase):
     def test_ready_is_by_the_keepers_own_rule(self) -> None:
         row = self.row(1, "V-05")
         self.assertEqual(row.lacks, [])
-        self.assertEqual(self.row(1).lacks, ["4 meals", "1 shed", "34.5 g"])
+        self.assertEqual(self.row(1).not_yet, "4 meals, 1 shed, 34.5 g to go")
         self.collection.ready_meals, self.collection.ready_sheds, self.collection.ready_grams = 1, 1, 0
         self.collection.save()
         self.assertTrue(self.row(1).is_ready)
         note_health(self.egg(1, "W-02"), self.keeper, "wheezing", self.today, self.now)
-        self.assertEqual(self.row(1).lacks, ["not sound: wheezing"])
+        self.assertEqual((self.row(1).lacks, self.row(1).not_yet), ([], "not sound: wheezing"))
         note_health(self.egg(1, "W-02"), self.keeper, "", self.today, timezone.now())
         self.assertTrue(self.row(1).is_ready)
 

@@ -140,7 +140,7 @@ def cells(row: Kept) -> tuple[str, ...]:
         f"{row.weight.grams:g}" if row.weight else "",
         str(len(row.meals)),
         str(row.sheds),
-        "ready" if row.is_ready else "; ".join(row.lacks),
+        "ready" if row.is_ready else row.not_yet,
         row.state_words,
         "" if row.price is None else f"{row.price.normalize():f}",
         row.collection.currency,

@@ -142,14 +142,18 @@ class Kept:
             lacking.append(
                 f"{rule.ready_grams - self.weight.grams:g} g" if self.weight else f"a weight of {rule.ready_grams} g"
             )
-        if self.ailing:
-            lacking.append(f"not sound: {self.ailing}")
         return lacking
+
+    @property
+    def not_yet(self) -> str:
+        """What keeps it here, in words; empty where it may leave."""
+        ailing = f"not sound: {self.ailing}" if self.ailing else ""
+        return "; ".join(filter(None, (f"{', '.join(self.lacks)} to go" if self.lacks else "", ailing)))
 
     @property
     def is_ready(self) -> bool:
         """May it leave, by the keeper's rule?"""
-        return not self.died and not self.lacks
+        return not self.died and not self.not_yet
 
     @property
     def is_here(self) -> bool:
