@@ -33,7 +33,7 @@ from eyot.season.growth import plot_of
 from eyot.season.models import Clutch, Egg, EggEvent, Incubator, Weighing
 from eyot.season.pairing_actions import place_in_box
 from eyot.season.queries import clutches_of_season
-from eyot.season.record import due_of
+from eyot.season.record import due_of, happened
 from eyot.season.scale import simulated_grams
 from eyot.season.today import tasks_of
 from eyot.shared.refusal import Refused
@@ -154,6 +154,25 @@ class Eggs(RecordCase):
         added = self.egg(3)
         self.assertEqual((added.across, added.down), place_in_box(3, 5))
         self.assertEqual([place_in_box(number, 5) for number in (3, 5)], [(0.95, 0.275), (0.725, 0.725)])
+
+    def test_what_happened_to_an_egg_is_told_in_words_by_day(self) -> None:
+        egg = self.egg(1, "W-02")
+        out, shed = egg.events.get(value="out").on, egg.shed_on
+        assert shed
+        for kind, value, note, days in (
+            ("shed", "", "", 40),
+            ("refused", "rat pup", "", 20),
+            ("ailing", "", "wheezing", 21),
+            ("well", "", "", 25),
+        ):
+            EggEvent.objects.create(egg=egg, kind=kind, value=value, note=note, on=shed + timedelta(days=days))
+        told = happened(egg)
+        self.assertEqual(told[0], (out, "out"))
+        self.assertIn((shed, "first shed"), told)
+        self.assertEqual(
+            [words for on, words in told[-4:]], ["refused rat pup", "not sound: wheezing", "well again", "shed"]
+        )
+        self.assertContains(self.client.get("/clutches/W-02/1/record/"), "refused rat pup")
 
     def test_the_far_corners_are_in_the_box(self) -> None:
         for across, down in ((0.0, 0.0), (1.0, 1.0)):

@@ -16,11 +16,11 @@ from eyot.shared.units import long_day, short_day
 WIDTH, HEIGHT, LEFT = 620, 170, 48
 ROWS = {"taken": 106, "refused": 106, "shed": 128, "told": 150}
 KINDS = {
-    EggEvent.Kind.MEAL: ("taken", "took"),
-    EggEvent.Kind.REFUSED: ("refused", "refused"),
-    EggEvent.Kind.SHED: ("shed", "shed"),
-    EggEvent.Kind.AILING: ("told", "not sound:"),
-    EggEvent.Kind.WELL: ("told", "well again"),
+    EggEvent.Kind.MEAL: "taken",
+    EggEvent.Kind.REFUSED: "refused",
+    EggEvent.Kind.SHED: "shed",
+    EggEvent.Kind.AILING: "told",
+    EggEvent.Kind.WELL: "told",
 }
 
 
@@ -73,8 +73,7 @@ def _told(row: Kept) -> list[tuple[date, str, str]]:
     told = []
     for event in row.egg.events.all():
         if event.kind in KINDS:
-            kind, words = KINDS[EggEvent.Kind(event.kind)]
-            told.append((event.on, kind, " ".join(filter(None, (words, event.value, event.note)))))
+            told.append((event.on, KINDS[EggEvent.Kind(event.kind)], event.words))
     if row.egg.shed_on:
         told.append((row.egg.shed_on, "shed", "first shed"))
     for fate in row.egg.fates.all():

@@ -263,6 +263,22 @@ class EggEvent(models.Model):
     class Meta:
         ordering = ["on", "pk"]
 
+    @property
+    def words(self) -> str:
+        """What happened, in words: "refused rat pup"."""
+        states: dict[str, str] = dict(Egg.State.choices)
+        value = states.get(self.value, self.value).lower() if self.kind == self.Kind.STATE else self.value
+        return " ".join(filter(None, (SAID_OF.get(self.kind, ""), value, self.note)))
+
+
+SAID_OF: dict[str, str] = {
+    EggEvent.Kind.MEAL: "took",
+    EggEvent.Kind.REFUSED: "refused",
+    EggEvent.Kind.SHED: "shed",
+    EggEvent.Kind.AILING: "not sound:",
+    EggEvent.Kind.WELL: "well again",
+}
+
 
 class Weighing(models.Model):
     """A weight of an animal, an egg or a hatchling."""

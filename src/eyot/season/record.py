@@ -198,3 +198,10 @@ def egg_rows(clutch: Clutch) -> list[EggRow]:
             )
         )
     return rows
+
+
+def happened(egg: Egg) -> list[tuple[date, str]]:
+    """What happened to an egg or hatchling, with its days, the earliest first."""
+    told = [(event.on, event.words) for event in egg.events.all()]
+    told += [(on, words) for on, words in ((egg.blue_on, "in the blue"), (egg.shed_on, "first shed")) if on]
+    return sorted(told, key=lambda one: one[0])

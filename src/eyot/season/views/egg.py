@@ -16,7 +16,7 @@ from eyot.season.forms import EggDayForm, EggStateForm, HoldBackForm, SexForm, W
 from eyot.season.growth import grown_of, plot_of
 from eyot.season.models import Egg, Weighing
 from eyot.season.queries import clutch_of, egg_of
-from eyot.season.record import record_stamp
+from eyot.season.record import happened, record_stamp
 from eyot.season.scale import simulated_grams
 from eyot.shared.devices import entered_at, key_from
 from eyot.shared.forms import as_sent, entered
@@ -34,7 +34,7 @@ def egg_page(request: CollectionRequest, code: str, number: int, refused: Refuse
         "clutch": egg.clutch,
         "egg": egg,
         "refused": refused,
-        "events": list(egg.events.all()),
+        "happened": happened(egg),
         "weights": weights[::-1],
         "plot": plot_of(weights),
         "grown": grown_of(weights, egg),
