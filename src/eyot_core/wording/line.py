@@ -2,14 +2,15 @@
 
 The rule: a gene is certain only if its words are certain. A percentage, "poss" or "het" may stand before a gene or after it, in
 brackets or not. What can mean two things is asked about and is not taken as certain; an unknown word is given back and changes
-nothing of its neighbours. ``line_words.py`` says what each phrase is, ``line_reader.py`` what they say together.
+nothing of its neighbours. ``line_words.py`` says what each phrase is, ``line_reader.py`` which belong together,
+``line_meaning.py`` what they state.
 """
 
 from __future__ import annotations
 
 from typing import Any
 
-from eyot_core.wording.line_reader import read_line
+from eyot_core.wording.line_meaning import read_line
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.statements import Understood
 
