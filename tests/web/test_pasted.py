@@ -65,6 +65,7 @@ class Read(PastedCase):
             ("26-W02-2 female pastel, 1,2 kg", "26-W02-2", "female pastel"),
             ('pastel "Old Sedge" female', "Old Sedge", "pastel female"),
             ("pastel female named Fen", "Fen", "pastel female"),
+            ("super pastel “Pastel” male", "Pastel", "super pastel male"),
         ):
             (one,) = cells_of(self.own, line)
             self.assertEqual((one.name, one.line), (name, genes), line)

@@ -29,8 +29,8 @@ PRICE = re.compile(
     re.IGNORECASE,
 )
 WEIGHT = re.compile(r"\b\d[\d.,]*\s?(?:k?g|gr|grams?)\b", re.IGNORECASE)
-ABOUT_A_NAME = r"(?:\b(?:named|called)\s+)?[\"“”„']?{}[\"“”']?"
-"""What goes with a name: the words before it, and quotation marks."""
+WHERE_NAMED = (r"[\"“”„]{}[\"“”]", r"\b(?:named|called)\s+{}\b", r"^{}")
+"""How an animal's name stands in a line, with what goes with it."""
 PIECE = re.compile(r"[^\W_]+")
 PARTING = " ,;:|-–—"
 DRAWN = ("So", "Sk", "Mn", "Cc", "Cf", "Co", "Cn", "Cs")
@@ -94,9 +94,17 @@ def _cells(names: Lookup, line: str, free: Iterator[str]) -> Cells:
     rest = " ".join(rest.split())[:LONGEST_LINE]
     read = understood(names, rest)
     if not name and (name := read.name or _first_words(rest, read)):
-        rest = re.sub(ABOUT_A_NAME.format(re.escape(name)), " ", rest, count=1, flags=re.IGNORECASE)
-        rest = " ".join(rest.split()).strip(PARTING)
+        rest = _without(rest, name)
     return Cells((name or next(free))[:LONGEST_NAME], read.sex, rest, pasted)
+
+
+def _without(line: str, name: str) -> str:
+    """A line without its animal's name."""
+    for where in WHERE_NAMED:
+        parted, times = re.subn(where.format(re.escape(name)), " ", line, count=1, flags=re.IGNORECASE)
+        if times:
+            return " ".join(parted.split()).strip(PARTING)
+    return line
 
 
 def _first_words(line: str, read: Understood) -> str:
