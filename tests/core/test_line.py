@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+import json
+import random
+from collections.abc import Iterator
+from pathlib import Path
 from unittest import TestCase
 
+import yaml
+
 from eyot_core.catalogue import builtin_catalogue
+from eyot_core.catalogue.read import catalogue_from
+from eyot_core.parsing import Node
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.statements import Question, Statement, Understood, answered, written
 
 NAMES = Lookup(builtin_catalogue())
+ROOT = Path(__file__).parents[2]
+WORDS = ROOT / "src/eyot_core/wording/data/line.yaml"
+SMALL = ROOT / "docs/formats/examples/own-catalogue.json"
+"""A catalogue of two genes, Pastel and one of its keeper's own."""
 
 TABLE = """
 pastel | pastel
@@ -134,6 +146,7 @@ silver bullet | pastel ask
 mojave or special | nothing ask
 either mojave or special, enchi | enchi ask
 mojave/special | nothing ask
+some axanthic or pastel | nothing ask
 het clown or pied | nothing ask
 possible pinstripe, spider and pastel | pinstripe 1/2, spider 1/2, pastel 1/2
 possible pinstripe, spider | pinstripe 1/2, spider
@@ -192,6 +205,44 @@ def shape(read: Understood) -> str:
         word for word, there in (("ask", read.questions), ("guessed", read.guessed), ("unknown", read.unknown)) if there
     ]
     return " ".join([", ".join(parts) or "nothing", *message])
+
+
+def all_words(data: object) -> Iterator[str]:
+    """Every word and phrase that lines are read by."""
+    if isinstance(data, dict):
+        for key, value in data.items():
+            yield str(key)
+            yield from all_words(value)
+    elif isinstance(data, list):
+        for value in data:
+            yield from all_words(value)
+    else:
+        yield str(data)
+
+
+class AnyLine(TestCase):
+    """Whatever stands together, something is answered, also under a catalogue that knows two genes only."""
+
+    def test_no_words_in_any_order_are_too_much(self) -> None:
+        phrases = [*sorted({*all_words(yaml.safe_load(WORDS.read_text()))}), "Mojave", "Lesser", "Pastel", "Clown"]
+        small = Lookup(catalogue_from(Node(json.loads(SMALL.read_text())["catalogue"])))
+        by_chance = random.Random(3)
+        for names in (NAMES, small):
+            known = set(names.catalogue.genes)
+            for phrase in phrases:
+                self.assertLessEqual({one.gene for one in understood(names, phrase).statements}, known, phrase)
+            for _ in range(1200):
+                chosen = by_chance.choices(phrases, k=by_chance.randint(2, 5))
+                text = " ".join(word + by_chance.choice(("", "", ",", "/", " (", ")", " or")) for word in chosen)
+                read = understood(names, text)
+                self.assertLessEqual({one.gene for one in read.statements}, known, text)
+                self.assertTrue(all(one.choices for one in read.questions), text)
+
+    def test_of_a_word_for_several_kinds_those_are_asked_that_the_catalogue_knows(self) -> None:
+        small = Lookup(catalogue_from(Node(json.loads(SMALL.read_text())["catalogue"])))
+        for text, unknown in (("BEL pastel", ["BEL"]), ("some axanthic", ["some axanthic"]), ("stripe", ["stripe"])):
+            read = understood(small, text)
+            self.assertEqual(([word for word, _ in read.unknown], read.questions), (unknown, ()), text)
 
 
 class Lines(TestCase):

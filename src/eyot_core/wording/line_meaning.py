@@ -17,6 +17,7 @@ from eyot_core.wording.lookup import Lookup
 from eyot_core.wording.statements import HALF, Question, Statement, Understood, as_percentage
 
 QUOTED = re.compile(r"[\"“”„]([^\"“”„]+)[\"“”]")
+UNREADABLE = {"unknown", "name", "group", "some"}
 CALLED = re.compile(r"\b(?:named|called)\s+(\w+)", re.IGNORECASE)
 
 
@@ -149,18 +150,35 @@ class _Meaning:
         self.questions.append(Question(words, question, tuple(dict.fromkeys(choices)), *span))
 
     def _group(self, named: Named) -> None:
+        """A word that several kinds are called by: which is meant has to be asked, of those that the catalogue knows."""
         entry, prefix = named.item.value, named.said.prefix
         known = self.lookup.catalogue.genes
         genes = [gene for gene in entry.get("genes", []) if gene in known]
-        choices = [f"{prefix}{self._gene(gene)}" for gene in genes] + list(entry.get("of", []))
+        readable = [choice for choice in entry.get("of", []) if self._is_readable(choice)]
+        for gene, copies in entry.get("always", {}).items():
+            if gene in known:
+                self._keep(self._statement(gene, copies, named), named)
+        if not genes and not readable:
+            self.reader.unknown.append(self._as_written(named))
+            return
+        choices = [f"{prefix}{self._gene(gene)}" for gene in genes] + readable
         if not prefix:
             choices = [f"visual {choice}" if choice in map(self._gene, genes) else choice for choice in choices]
-        if "some" in entry:
+        if "some" in entry and genes:
             choices.append(f"{prefix}{entry['some']}")
-        for gene, copies in entry.get("always", {}).items():
-            self._keep(self._statement(gene, copies, named), named)
         self._ask(named, entry["question"], choices)
-        read = [read_line(self.lookup, choice).statements for choice in entry.get("of", [])]
+        self._keep_pairs(readable)
+
+    def _as_written(self, named: Named) -> str:
+        return " ".join(self.text[named.item.start : named.item.end].split())
+
+    def _is_readable(self, choice: str) -> bool:
+        """Are all words of a choice known, and known as one thing? Not where the catalogue lacks its gene."""
+        return all(item.kind not in UNREADABLE for item in _words_under(self.lookup).items(choice)[0])
+
+    def _keep_pairs(self, choices: list[str]) -> None:
+        """Of what the question before may be answered by, the pairs of alleles."""
+        read = [read_line(self.lookup, choice).statements for choice in choices]
         told = [Counter({one.gene: one.copies for one in row}) for row in read]
         pairs = [alleles for alleles in told if self._is_of_one_locus(alleles)]
         if any(len(alleles) == 2 for alleles in pairs):
@@ -172,6 +190,9 @@ class _Meaning:
     def _some(self, named: Named) -> None:
         """One of a group, not known which: each with its share."""
         genes = [gene for gene in named.item.value["genes"] if gene in self.lookup.catalogue.genes]
+        if not genes:
+            self.reader.unknown.append(self._as_written(named))
+            return
         share = Fraction(named.said.chance or (HALF if named.said.possible else "1")) / len(genes)
         for gene in genes:
             copies = 1 if named.said.het or not self._is_recessive(gene) else 2
@@ -200,7 +221,7 @@ class _Meaning:
         choices: list[str] = []
         for one in group:
             lead = one.said.prefix or group[0].said.prefix
-            if one.item.kind == "group":
+            if one.item.kind != "gene":
                 choices.append(f"{lead}{one.item.words}")
             else:
                 said = replace(one.said, het=one.said.het or group[0].said.het)
