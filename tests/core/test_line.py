@@ -136,6 +136,9 @@ BEL, mojave lesser | mojave, lesser
 Lesser, Mojave (mojave/lesser) | lesser, mojave
 blue eyed leucistic mojave/mojave | mojave 2
 white (mojave/lesser) | mojave, lesser
+mojave/mojave/mojave | nothing ask
+clown/clown | clown 2
+dh clown pied, clown/pied | clown 1, piebald 1 ask
 BEL mojave or lesser | nothing ask
 BEL lesser | lesser ask
 BEL poss mojave/lesser | nothing ask

@@ -82,7 +82,7 @@ def _is_in(row: Kept, state: str) -> bool:
 
 
 ORDERS: dict[str, Callable[[Kept], Any]] = {
-    "ready": lambda row: (not row.is_ready, len(row.lacks)),
+    "ready": lambda row: (not row.is_ready, len(row.lacks) + bool(row.ailing)),
     "price": lambda row: row.price if row.price is not None else NO_PRICE,
     "weight": lambda row: -(row.weight.grams if row.weight else 0),
     "label": lambda row: (not row.label, row.label.lower()),

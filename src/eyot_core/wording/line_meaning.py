@@ -87,7 +87,9 @@ class _Meaning:
     def _is_pair(self, group: list[Named]) -> bool:
         """Do genes parted by slashes name both alleles, as "mojave/mojave" and "BEL (mojave/lesser)" do? They are kept then."""
         alleles = self._alleles_of(group) if group in self.reader.slashed else None
-        if not alleles or not (len(alleles) == 1 or any(alleles in pairs for _, pairs in self.pairs)):
+        if not alleles or alleles.total() != 2:
+            return False
+        if len(alleles) > 1 and not any(alleles in pairs for _, pairs in self.pairs):
             return False
         for gene, copies in alleles.items():
             self._keep(self._statement(gene, copies, group[0]), group[0])
@@ -95,14 +97,19 @@ class _Meaning:
 
     def _is_known(self, group: list[Named]) -> bool:
         """Does the rest of the line say already that all of them are there?"""
-        return all(gene in self._certain for gene in self._alleles_of(group) or [""])
+        held, alleles = self._certain, self._alleles_of(group)
+        return bool(alleles) and all(
+            held.get(gene, 0) >= (2 if self._is_recessive(gene) else 1) for gene in alleles or ()
+        )
 
     @staticmethod
     def _alleles_of(group: list[Named]) -> Counter[str] | None:
         """How often each gene is named; None where more than names of genes stands there."""
         if any(one.asked or one.said.is_said or one.item.kind != "gene" or len(one.meanings) > 1 for one in group):
             return None
-        return Counter(gene for one in group for gene, _ in one.meanings[0].genes)
+        named = [pair for one in group for pair in one.meanings[0].genes]
+        one_gene = len({gene for gene, _ in named}) == 1
+        return Counter(gene for gene, _ in named) if one_gene or all(copies == 1 for _, copies in named) else None
 
     @property
     def _certain(self) -> dict[str, int]:
