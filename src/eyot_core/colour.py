@@ -76,12 +76,12 @@ def channels(values: NDArray[Number]) -> NDArray[Number]:
     return np.asarray(cv2.merge([values] * 3))
 
 
-def laid_over(colour: Floats, other: Floats, share: Floats) -> Floats:
-    """A colour (rows, columns, 3) with another one laid over it: all of it where ``share`` (rows, columns) is 1. Each of the colours may
-    also be one for all, (3,), or for each row."""
-    mixed = (other - colour) * channels(share)
-    mixed += colour
-    return np.asarray(mixed)
+def laid_over(colour: NDArray[Any], other: NDArray[Any], share: NDArray[Any]) -> NDArray[Any]:
+    """A colour (rows, columns, 3) with another one laid over it: all of it where ``share`` (rows, columns) is 1, as
+    precisely as the share is given. Each of the colours may also be one for all, (3,), or for each row."""
+    below, above = (np.asarray(one, dtype=share.dtype) for one in (colour, other))
+    left = 1 - share
+    return np.asarray(cv2.merge([left * below[..., at] + share * above[..., at] for at in range(3)]))
 
 
 def lab(light: ArrayLike) -> Floats:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 
 import numpy as np
 
@@ -67,12 +67,20 @@ def looks_of(number: int, stage: str = "shed") -> dict[str, str]:
 
 @dataclass(frozen=True)
 class Case:
-    """A photo, the line a keeper might draw on it, the light from its card, and the true CIELAB over the counted window."""
+    """A photo of an animal of these looks, the line a keeper might draw on it, and the light from its card."""
 
+    looks: dict[str, str]
+    number: int
+    stage: str
     taken: Taken
     line: Line
     light: Light
-    truth: Floats
+
+    @cached_property
+    def truth(self) -> Floats:
+        """The true CIELAB over the counted window."""
+        start, end = max(0.09, self.taken.start), min(0.93, self.taken.end)
+        return true_lab(self.looks, self.number, self.stage, start, end)
 
 
 def case(number: int, shot: str = "loose", stage: str = "shed", width: int = 1000) -> Case:
@@ -114,7 +122,7 @@ def _case(number: int, shot: str, stage: str, width: int) -> Case:
     light = light_in(taken.pixels, taken.card or (0, 0, 0, 0), "grey card", 0.18)
     assert isinstance(line, Line), line
     assert isinstance(light, Light), light
-    return Case(taken, line, light, true_lab(looks, number, stage, max(0.09, taken.start), min(0.93, taken.end)))
+    return Case(looks, number, stage, taken, line, light)
 
 
 @cache

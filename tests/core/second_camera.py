@@ -9,12 +9,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
-from scipy.ndimage import gaussian_filter, gaussian_filter1d, map_coordinates
+from scipy.ndimage import gaussian_filter1d, map_coordinates
 from scipy.spatial import cKDTree
 
 from eyot_core.colour import channels
@@ -63,7 +64,7 @@ def shot(
     tall = np.where(inside, np.sqrt(np.clip(1 - t**2, 0, 1)) * half[(u * (STATIONS - 1)).astype(int)], 0.0)
     lit = _paper(GROUNDS[ground], (height, width), random)
     lamps = _lamps(random)
-    open_sky = 1 - random.uniform(0.25, 0.5) * gaussian_filter(inside.astype(float), half.max() * 0.45)
+    open_sky = 1 - random.uniform(0.25, 0.5) * _blurred(inside.astype(np.float32), float(half.max()) * 0.45)
     ambient = random.uniform(0.35, 0.65)
     direct = np.mean([~_shadow(tall, lamp) for lamp in lamps], axis=0)
     lit *= channels(ambient * open_sky + (1 - ambient) * direct)
@@ -186,8 +187,13 @@ def _paper(colour: tuple[int, int, int], shape: tuple[int, int], random: np.rand
         + toward[1] * (yy - 0.4)
         - random.uniform(0, 0.35) * ((xx - 0.5) ** 2 + (yy - 0.4) ** 2)
     )
-    grain = gaussian_filter(random.normal(0, 1, shape), 1.2) * random.uniform(0.005, 0.03)
+    grain = _blurred(random.normal(0, 1, shape), 1.2) * random.uniform(0.005, 0.03)
     return np.asarray(_linear(colour) * channels(fall * (1 + grain)))
+
+
+def _blurred(picture: NDArray[Any], sigma: float) -> NDArray[Any]:
+    across = 2 * int(4 * sigma + 0.5) + 1
+    return np.asarray(cv2.GaussianBlur(picture, (across, across), sigma, borderType=cv2.BORDER_REFLECT))
 
 
 def _lamps(random: np.random.Generator) -> list[Floats]:
@@ -286,10 +292,11 @@ def _lay_card(lit: Floats, random: np.random.Generator) -> tuple[int, int, int, 
 
 def _taken(lit: Floats, random: np.random.Generator) -> Pixels:
     """Cast, exposure, blur, noise that grows with the light, and JPEG."""
-    seen = lit * random.uniform(0.75, 1.25, 3) * 2.0 ** random.uniform(-1, 1)
+    seen = (lit * (random.uniform(0.75, 1.25, 3) * 2.0 ** random.uniform(-1, 1))).astype(np.float32)
     soft = random.uniform(0.3, 1.0) * lit.shape[1] / 1000
     seen = cv2.GaussianBlur(seen, (0, 0), soft)
-    seen = seen + random.normal(0, 1, seen.shape) * random.uniform(0.002, 0.012) * np.sqrt(np.clip(seen, 0.01, 1))
+    noise = random.normal(0, 1, seen.shape).astype(np.float32)
+    seen = seen + noise * (random.uniform(0.002, 0.012) * np.sqrt(np.clip(seen, 0.01, 1)))
     shown = np.where(seen <= 0.0031308, 12.92 * seen, 1.055 * cv2.pow(np.clip(seen, 1e-6, 1), 1 / 2.4) - 0.055)
     pixels = (np.clip(shown, 0, 1) * 255).round().astype(np.uint8)
     _, coded = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, int(random.integers(82, 96))])

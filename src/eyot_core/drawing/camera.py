@@ -124,15 +124,21 @@ class _Scene:
     lamp: Lamp
     shape: tuple[int, int]
 
+    @property
+    def places(self) -> tuple[Floats, Floats]:
+        """The row and the column of every pixel, (rows, 1) and (1, columns): single precision is enough for a picture of bytes."""
+        height, width = self.shape
+        return np.arange(height, dtype=np.float32)[:, None], np.arange(width, dtype=np.float32)[None]
+
     def grain(self, size: float, seed: int) -> Floats:
         """Noise over the picture, its grains so large in thousandths of the width; shape (rows, columns)."""
         height, width = self.shape
-        across, down = (np.arange(many, dtype=np.float64) * (1000 / width / size) for many in (width, height))
+        across, down = (np.arange(many, dtype=np.float32) * np.float32(1000 / width / size) for many in (width, height))
         return noise_on_grid(across, down, seed)
 
     def shot_through(self, scene: Floats, random: np.random.Generator) -> NDArray[np.uint8]:
         """What the camera makes of linear light: cast, exposure, blur, noise."""
-        lit = (scene * (np.array(self.lamp.cast) * 2.0**self.lamp.exposure)).astype(np.float32)
+        lit = scene * np.array(self.lamp.cast, dtype=np.float32) * np.float32(2.0**self.lamp.exposure)
         sharp = self.lamp.blur * self.shape[1]
         lit = np.asarray(_blurred(lit, sharp), dtype=np.float32) if sharp > 0.2 else lit
         return to_srgb(lit + np.float32(self.lamp.noise) * random.standard_normal(lit.shape, dtype=np.float32))
@@ -144,8 +150,8 @@ def _on_paper(
     height, width = scene.shape
     posed = {"loose": loose_body, "belly": loose_body, "coil": coiled_body, "crossing": crossing_body}
     body = posed.get(shot, head_body)(width, height, random)
-    yy, xx = np.ogrid[0:height, 0:width]
-    ground = channels(1 + 0.012 * scene.grain(1000 / 330, scene.seed)) * linear(paper)
+    yy, xx = scene.places
+    ground = channels(1 + 0.012 * scene.grain(1000 / 330, scene.seed)) * linear(paper).astype(np.float32)
     parts = _parts(body)
     roll = 1.0 if shot == "belly" else random.uniform(-0.03, 0.03)
     mask = np.zeros(scene.shape, dtype=bool)
@@ -246,14 +252,14 @@ def _blurred(picture: NDArray[np.float32], sigma: float) -> Floats:
 def _in_egg(scene: _Scene, random: np.random.Generator) -> Taken:
     """A cut egg in its substrate; a part of the coil shows through the window."""
     height, width = scene.shape
-    yy, xx = np.mgrid[0:height, 0:width]
+    yy, xx = scene.places
     grain = scene.grain(9, scene.seed) + 0.6 * scene.grain(3.5, scene.seed + 1)
-    ground = linear(SUBSTRATE) * channels(0.75 + 0.28 * grain)
+    ground = channels(0.75 + 0.28 * grain) * linear(SUBSTRATE).astype(np.float32)
     angle = np.arctan2(yy - height / 2, xx - width / 2)
     shell = np.hypot((xx - width / 2) / (0.41 * width), (yy - height / 2) / (0.4 * height))
     shell += 0.012 * np.sin(3 * angle + scene.seed)
     dome = np.sqrt(np.clip(1 - shell**2, 0, 1))
-    wall = linear(SHELL) * channels(0.45 + 0.55 * dome + 0.03 * scene.grain(40, scene.seed))
+    wall = channels(0.45 + 0.55 * dome + 0.03 * scene.grain(40, scene.seed)) * linear(SHELL).astype(np.float32)
     ground *= channels(1 - 0.5 * smoothstep(1.12, 0.98, shell))
     ground = laid_over(ground, wall, smoothstep(-0.006, 0.006, 1 - shell))
     hole = _window(scene, random)
@@ -293,7 +299,7 @@ def _at(values: Floats, places: Floats) -> Floats:
 def _window(scene: _Scene, random: np.random.Generator) -> Floats:
     """How far out of the cut window each pixel lies: below 1 inside."""
     height, width = scene.shape
-    yy, xx = np.mgrid[0:height, 0:width]
+    yy, xx = scene.places
     cx, cy = width * random.uniform(0.46, 0.54), height * random.uniform(0.46, 0.53)
     angle = np.arctan2(yy - cy, xx - cx)
     ragged = 0.05 * noise_along(angle * 1.6 + 20, 0.0, scene.seed + 3)
@@ -302,7 +308,7 @@ def _window(scene: _Scene, random: np.random.Generator) -> Floats:
 
 
 def _through(scene: _Scene, ground: Floats, hole: Floats, seen: _Seen) -> Floats:
-    inner = np.ones_like(ground) * linear(INSIDE)
+    inner = np.broadcast_to(linear(INSIDE).astype(ground.dtype), ground.shape).copy()
     inner[seen.inside] = aged(_shaded(scene, seen, 0.05), "egg")
     wet = scene.grain(130, scene.seed + 6)
     inner = laid_over(inner, linear((206, 176, 128)), 0.1 * smoothstep(0.5, 0.95, 0.5 + 0.5 * wet))

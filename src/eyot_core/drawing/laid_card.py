@@ -8,7 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from eyot_core.drawing.noise import Floats
+
 Mask = NDArray[np.bool_]
 Box = tuple[int, int, int, int]
 

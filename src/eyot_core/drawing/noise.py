@@ -6,11 +6,13 @@ Source: value noise on a lattice, smoothed by 3t² − 2t³; the hash multiplies
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+Floats = NDArray[np.floating[Any]]
+"""In double precision, or in single, which is enough for a picture of bytes and takes two thirds of the time."""
 
 
 def hashed(x: NDArray[np.int64], y: NDArray[np.int64], seed: int) -> Floats:
@@ -29,8 +31,10 @@ def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:
     fx, fy = _eased(x - x0), _eased(y - y0)
     left, low = int(x0.min()), int(y0.min())
     wide, high = int(x0.max()) - left + 2, int(y0.max()) - low + 2
-    lattice = hashed(*np.meshgrid(np.arange(left, left + wide), np.arange(low, low + high)), seed).ravel()
-    to_next = np.diff(lattice, append=0.0)
+    lattice = (
+        hashed(*np.meshgrid(np.arange(left, left + wide), np.arange(low, low + high)), seed).ravel().astype(x.dtype)
+    )
+    to_next = np.diff(lattice, append=lattice[:1])
     above = ((y0 - low) * wide + (x0 - left)).astype(np.intp)
     below = above + wide
     top = lattice.take(above) + to_next.take(above) * fx
@@ -40,13 +44,14 @@ def smooth_noise(x: Floats, y: Floats, seed: int) -> Floats:
 
 def noise_on_grid(x: Floats, y: Floats, seed: int) -> Floats:
     """The same noise at every x (columns,) and y (rows,), shape (rows, columns): each row of the lattice is followed once."""
-    x0, y0 = np.floor(x).astype(np.int64), np.floor(y).astype(np.int64)
-    fx, fy = _eased(x - x0), _eased(y - y0)[:, np.newaxis]
-    left, low = int(x0.min()), int(y0.min())
-    lattice = hashed(*np.meshgrid(np.arange(left, x0.max() + 2), np.arange(low, y0.max() + 2)), seed)
-    rows = lattice[:, x0 - left] + (lattice[:, x0 - left + 1] - lattice[:, x0 - left]) * fx
-    top = rows[y0 - low]
-    return np.asarray(2 * (top + (rows[y0 - low + 1] - top) * fy) - 1)
+    left, low = math.floor(x.min()), math.floor(y.min())
+    x0, y0 = (np.floor(along).astype(np.intp) - first for along, first in ((x, left), (y, low)))
+    fx, fy = _eased(x - np.floor(x)), _eased(y - np.floor(y))[:, np.newaxis]
+    wide, high = np.meshgrid(np.arange(left, left + x0.max() + 2), np.arange(low, low + y0.max() + 2))
+    lattice = hashed(wide, high, seed).astype(x.dtype)
+    rows = lattice[:, x0] + (lattice[:, x0 + 1] - lattice[:, x0]) * fx
+    top = rows[y0]
+    return np.asarray(2 * (top + (rows[y0 + 1] - top) * fy) - 1)
 
 
 def noise_along(x: Floats, y: float, seed: int) -> Floats:
@@ -54,9 +59,9 @@ def noise_along(x: Floats, y: float, seed: int) -> Floats:
     x0, y0 = np.floor(x), math.floor(y)
     left, share = int(x0.min()), y - y0
     above, below = hashed(*np.meshgrid(np.arange(left, int(x0.max()) + 2), np.arange(y0, y0 + 2)), seed)
-    line = above + (below - above) * (share * share * (3 - 2 * share))
+    line = (above + (below - above) * (share * share * (3 - 2 * share))).astype(x.dtype)
     at = (x0 - left).astype(np.intp)
-    return np.asarray(2 * (line.take(at) + np.diff(line, append=0.0).take(at) * _eased(x - x0)) - 1)
+    return np.asarray(2 * (line.take(at) + np.diff(line, append=line[:1]).take(at) * _eased(x - x0)) - 1)
 
 
 def _eased(share: Floats) -> Floats:

@@ -272,7 +272,7 @@ def _ovals(x: Floats, y: Floats, count: int, width: float, seed: int, columns: F
     distance, random = np.ones_like(x), np.random.default_rng([seed, 17])
     off, long = random.normal(0, 0.16, count), random.uniform(0.8, 1.2, count)
     every = 1.2 + (LENGTH - 2.2) * (np.arange(count) + 0.5 + off) / max(1, count)
-    for at, share in zip(every, long, strict=True):
+    for at, share in zip(every.tolist(), long.tolist(), strict=True):
         near = np.flatnonzero(np.abs(columns - at) < 0.4)
         if len(near):
             part = slice(near[0], near[-1] + 1)
@@ -375,7 +375,9 @@ def _white_patches(looks: Looks, seed: int, u: Floats, v: Floats) -> Floats:
         return np.ones_like(u)
     if layout in ("splash", "sides"):
         limit = {"splash": 0.66}.get(layout, 0.4) - 0.5 * share
-        return np.asarray(0.3 * (smooth_noise(u * 17, v * 2.2, seed + 35) - limit) - 0.2 * (u < HEAD_END))
+        return np.asarray(
+            0.3 * (smooth_noise(u * 17, v * 2.2, seed + 35) - limit) - 0.2 * (u < HEAD_END).astype(u.dtype)
+        )
     edge = 0.05 * smooth_noise(u * 40, v * 6, seed + 31)
     field = smooth_noise(u * 5.5 + edge, v * 0.35, seed + 29)
     along = noise_along(np.linspace(0, 5.5, 400), 0.0, seed + 29)
@@ -388,7 +390,7 @@ def _white_sides(looks: Looks, seed: int, x: Floats, y: Floats) -> Floats:
     if height == 0:
         return np.full_like(x, -1.0)
     wave = 0.14 * noise_along(x * 1.5, 2.5, seed + 95) + 0.07 * smooth_noise(x * 5.5, y * 9, seed + 96)
-    return np.asarray(y - (0.98 - height + wave) - 0.6 * (x < LENGTH * HEAD_END * 1.5))
+    return np.asarray(y - (0.98 - height + wave) - 0.6 * (x < LENGTH * HEAD_END * 1.5).astype(x.dtype))
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ pale marks and positive in the dark ground.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -47,6 +48,7 @@ _EYE = {
 def skin_colours(looks: Mapping[str, str], seed: int, u: Floats, v: Floats) -> Floats:
     """Linear-light colours, shape (rows, columns, 3). ``u`` (columns,) ascending, ``v`` (rows,)."""
     palette = palette_for(looks)
+    u, v = u.astype(np.float32), v.astype(np.float32)
     x = u * LENGTH
     pattern = pattern_of(looks, seed, x, v)
     white = smoothstep(-0.006, 0.006, white_field(looks, seed, x, v))
@@ -91,14 +93,14 @@ def _lines(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats:
         for line in lines_of(looks, seed, side):
             low, high = np.searchsorted(x[0], (line.points[:, 0].min() - 0.1, line.points[:, 0].max() + 0.1))
             part = slice(low, high)
-            for start, end in zip(line.points, line.points[1:], strict=False):
+            for start, end in pairwise(line.points.tolist()):
                 reach = line.width / 2 + 0.01
                 top, foot = min(start[1], end[1]) - reach, max(start[1], end[1]) + reach
                 rows = np.flatnonzero((v[:, 0] >= top) & (v[:, 0] <= foot))
                 if not len(rows):
                     continue
                 near = (slice(rows[0], rows[-1] + 1), part)
-                away = capsule(x[near], v[near], tuple(start), tuple(end), line.width / 2)
+                away = capsule(x[near], v[near], start, end, line.width / 2)
                 covered[near] = np.maximum(covered[near], 1 - smoothstep(-0.004, 0.008, away))
     return covered
 
@@ -107,7 +109,7 @@ def _specks(x: Floats, v: Floats, looks: Mapping[str, str], seed: int) -> Floats
     """Freckles and pepper, 0 to 1."""
     covered = np.zeros_like(x)
     specks = specks_of(looks, seed)
-    for (at, around), size in zip(specks.places, specks.sizes, strict=True):
+    for (at, around), size in zip(specks.places.tolist(), specks.sizes.tolist(), strict=True):
         low, high = np.searchsorted(x[0], (at - size, at + size))
         part = slice(low, high)
         away = np.hypot(x[:, part] - at, v[:, part] - around)
@@ -146,7 +148,7 @@ def _cap_edge(u: Floats, y: Floats, looks: Mapping[str, str]) -> Floats:
     if looks["eye_stripe_edge"] == "jagged":
         edge = edge + 0.035 * np.sign(np.sin(2 * np.pi * u / 0.006))
     if looks["eye_stripe_edge"] == "broken":
-        edge = edge + 0.14 * (np.sin(2 * np.pi * u / 0.017) > 0.5)
+        edge = edge + 0.14 * (np.sin(2 * np.pi * u / 0.017) > 0.5).astype(u.dtype)
     if looks["head_shape_mark"] == "pinched":
         edge = edge - 0.14 * np.exp(-(((u - 0.55 * HEAD_END) / (0.12 * HEAD_END)) ** 2))
     return np.asarray(edge)
@@ -173,7 +175,7 @@ def _shape_mark(u: Floats, v: Floats, looks: Mapping[str, str]) -> Floats:
         return np.zeros_like(u)
     cv2.fillPoly(drawn, figures, 255, shift=4)
     x, y = (places.astype(np.float32) * FINER for places in _above(u, v))
-    return np.asarray(cv2.remap(drawn, x, y, cv2.INTER_LINEAR) / 255.0)
+    return np.asarray(cv2.remap(drawn, x, y, cv2.INTER_LINEAR) / np.float32(255))
 
 
 def _with_belly(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
@@ -187,7 +189,7 @@ def _with_belly(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], 
 def _bellied(colour: Floats, x: Floats, v: Floats, looks: Mapping[str, str], palette: Palette, seed: int) -> Floats:
     side = np.sign(v)
     belly = smoothstep(-0.01, 0.01, np.abs(v) - belly_edge(looks, seed, x, side))
-    marks = is_marked(looks, seed, x, v - side).astype(np.float64)
+    marks = is_marked(looks, seed, x, v - side).astype(x.dtype)
     return laid_over(colour, laid_over(palette.belly, palette.ground, MARKED * marks), belly)
 
 
