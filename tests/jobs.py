@@ -12,7 +12,6 @@ import traceback
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import partial
-from importlib import import_module
 from typing import Any, NoReturn
 from unittest.mock import patch
 from urllib.parse import urlsplit, urlunsplit
@@ -27,9 +26,6 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from eyot.config.stores import photo_store
 from eyot.inbox import looking as inbox_looking
 from eyot.photos import processing
-
-LATE = ("scipy.interpolate", "scipy.optimize", "scipy.signal")
-"""What the first strip of a process imports."""
 
 
 def stored_in(folder: str) -> dict[str, Any]:
@@ -112,8 +108,6 @@ def start_worker(folder: str, *more: str) -> subprocess.Popen[bytes]:
 def working() -> Iterator[None]:
     """A worker for as long as the block runs, on this process's settings and database: a copy of this process, in which everything is
     imported already. Begin it before there are threads."""
-    for name in LATE:
-        import_module(name)
     connections.close_all()
     worker = os.fork() or _work()
     try:

@@ -83,7 +83,7 @@ class Case:
         return true_lab(self.looks, self.number, self.stage, start, end)
 
 
-def case(number: int, shot: str = "loose", stage: str = "shed", width: int = 1000) -> Case:
+def case(number: int, shot: str = "loose", stage: str = "shed", width: int = 800) -> Case:
     """One case: animal, window, paper, cast of up to 25 % a channel and exposure of up to a stop follow from the number.
 
     Each is drawn once in a process: change nothing in it.

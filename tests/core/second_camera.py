@@ -141,7 +141,7 @@ def belly(seed: int, **looks: str) -> Measured:
 
 def _by_hand(looks: Mapping[str, str], seed: int, roll: float = 0.0) -> Strip:
     """The strip of an animal along a line that a hand drew, a tenth of the girth off, in the light of its card."""
-    taken = shot("patterned", sorted(GROUNDS)[seed % len(GROUNDS)], seed, looks=looks, roll=roll)
+    taken = shot("patterned", sorted(GROUNDS)[seed % len(GROUNDS)], seed, 760, 570, looks=looks, roll=roll)
     drawn = taken.line[np.linspace(0, STATIONS - 1, CLICKS).astype(int)]
     hand = (
         np.random.default_rng(seed).normal(0, 0.1 * taken.girth, drawn.shape)

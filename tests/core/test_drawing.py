@@ -58,7 +58,7 @@ def drawn(picture: str, *looks: tuple[str, str]) -> object:
     if picture == "strip":
         return plate.strip(dict(looks), 3)
     if picture == "photo":
-        places = np.linspace(0.002, 0.985, 300), np.linspace(-0.7, 0.7, 61)
+        places = np.linspace(0.002, 0.985, 240), np.linspace(-0.7, 0.7, 41)
         return skin_colours(dict(looks), 3, *places).round(4).tobytes()
     parts = {"head": ("head-above", "head-side", "neck"), "belly": ("belly", "tail")}[picture]
     frames = [one for one in plate._frames() if one.name in parts]  # the others are not looked at

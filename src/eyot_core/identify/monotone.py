@@ -11,6 +11,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 
@@ -46,19 +47,19 @@ class Fault:
 
 def faults_of(catalogue: Catalogue) -> Iterator[Fault]:
     """Every look of every gene in which a stronger sign argues against the gene."""
-    for gene in catalogue.genes.values():
-        for copies in (1, 2):
-            genotype = {gene.locus: [gene.id] * copies}
-            for trait in (one for one in catalogue.traits.values() if one.scale):
-                for stage in (one for one in STAGES if trait.clarity[one] > 0):
-                    if not _is_masked(catalogue, genotype, trait.id, stage):
-                        for of_answers, ratios in _faulty(catalogue, genotype, trait, stage):
-                            yield Fault(gene.id, copies, trait.id, stage, of_answers, tuple(ratios.tolist()))
+    for trait in (one for one in catalogue.traits.values() if one.scale):
+        for stage in (one for one in STAGES if trait.clarity[one] > 0):
+            normal = chances_of_look(catalogue, trait.id, {}, (stage,))[0]
+            for gene, copies in product(catalogue.genes.values(), (1, 2)):
+                genotype = {gene.locus: [gene.id] * copies}
+                if not _is_masked(catalogue, genotype, trait.id, stage):
+                    own = chances_of_look(catalogue, trait.id, genotype, (stage,))[0]
+                    for of_answers, ratios in _faulty(own, normal, trait, stage):
+                        yield Fault(gene.id, copies, trait.id, stage, of_answers, tuple(ratios.tolist()))
 
 
-def _faulty(catalogue: Catalogue, genotype: Genotype, trait: Trait, stage: str) -> Iterator[tuple[bool, Floats]]:
+def _faulty(own: Floats, normal: Floats, trait: Trait, stage: str) -> Iterator[tuple[bool, Floats]]:
     scale = list(trait.scale)
-    own, normal = (chances_of_look(catalogue, trait.id, one, (stage,))[0] for one in (genotype, {}))
     with np.errstate(divide="ignore", invalid="ignore"):
         levels = np.log(own[scale] / normal[scale])
     steps = np.diff(levels)
