@@ -13,8 +13,10 @@ from django.core.management import call_command
 from django.db import connection
 from django.test.runner import DiscoverRunner, ParallelTestSuite
 
-LATE = ("scipy.interpolate", "scipy.optimize", "scipy.signal", "scipy.stats", "skimage.morphology", "weasyprint")
-"""What the first strip, interval or printed page of a process imports."""
+from eyot_core.photo.card_sheet import printer
+
+LATE = ("scipy.interpolate", "scipy.optimize", "scipy.signal", "scipy.stats", "skimage.morphology")
+"""What the first strip or interval of a process imports; its first printed page imports WeasyPrint."""
 
 
 class CountingResult(unittest.TextTestResult):
@@ -79,8 +81,10 @@ class CountingRunner(DiscoverRunner):
     def run_suite(self, suite: unittest.TestSuite, **kwargs: Any) -> CountingResult:
         """What the processes would each load later is loaded before they begin; it stays to the end, and is not looked over again for what
         could be freed."""
-        for name in LATE if self.parallel > 1 else ():
-            import_module(name)
+        if self.parallel > 1:
+            for name in LATE:
+                import_module(name)
+            printer()
         gc.collect()
         gc.freeze()
         self.last = super().run_suite(suite, **kwargs)
