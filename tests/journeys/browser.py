@@ -267,8 +267,8 @@ def _restore(before: str | None) -> None:
 
 
 def offences(page: Page, *settings: tuple[dict[str, Any], Literal["light", "dark"]]) -> list[str]:
-    """What the accessibility checker holds against a page in each size and scheme, WCAG 2.2 AA: scheme, rule and place. After the first
-    only what hangs on them is asked again."""
+    """What the accessibility checker holds against a page in each size and scheme, WCAG 2.2 AA: scheme, rule and place; and where it is
+    wider than the screen. After the first only what hangs on them is asked again."""
     all_rules = {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
     of_looks = {
         "type": "rule",
@@ -284,4 +284,7 @@ def offences(page: Page, *settings: tuple[dict[str, Any], Literal["light", "dark
             of_looks if number else all_rules,
         )
         found += [f"{scheme}, {row['id']}: {node['html'][:120]}" for row in held for node in row["nodes"]]
+        wide = page.evaluate("document.documentElement.scrollWidth")
+        if wide > size["viewport"]["width"]:
+            found.append(f"{wide} pixels wide on a screen of {size['viewport']['width']}")
     return found

@@ -1,4 +1,4 @@
-"""Every main view, at the desk by day and on the phone by lamp, before the accessibility checker."""
+"""Every main view, at the desk by day and on the phone by lamp, before the accessibility checker; none is wider than the screen."""
 
 from __future__ import annotations
 
@@ -49,12 +49,15 @@ class Accessible(Journey):
         marram = self.collection.animals.get(name="Marram").pk
         trait = self.collection.new_traits.get().pk
         table = Egg.objects.get(kept_as__name=BOUGHT.name).clutch.code
+        laid = self.collection.clutches.get(code="W-02").laid_on
+        assert laid is not None
         for view in (
             *VIEWS,
             f"/hets/{marram}/piebald/",
             f"/proving/{trait}/",
             f"/animals/{marram}/",
             f"/clutches/{table}/1/",
+            f"/season/{laid.year}/report/",
         ):
             with self.subTest(view=view):
                 self.visit(page, view)

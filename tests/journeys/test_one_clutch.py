@@ -208,9 +208,3 @@ class OnThePhone(Journey):
         page.get_by_role("button", name="Save this call").tap()
         expect(page.locator(".last-call")).to_be_visible()
         self.assertEqual(Call.objects.filter(egg__clutch__code="W-04", egg__number=1).count(), 1)
-
-    def test_every_view_fits_the_width(self) -> None:
-        page = self.member(**PHONE)
-        for path in ("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/clutches/W-04/7/"):
-            self.visit(page, path)
-            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 390, path)

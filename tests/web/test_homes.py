@@ -17,6 +17,7 @@ from eyot.bench.siblings import judged
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import changes_of, take_back
 from eyot.collection.models import CarriedGene
+from eyot.demo.scenario import BOUGHT
 from eyot.homes.actions import Decision, decide, feed, note_health, note_shed, write_label
 from eyot.homes.issuing import issue
 from eyot.homes.models import Fate, Issued
@@ -166,6 +167,13 @@ class Fed(HomesCase):
         self.assertEqual(self.row(3).egg.events.filter(on=self.today).count(), 0)
         take_back(changes_of(self.collection)[0], self.keeper, timezone.now())
         self.assertEqual((len(self.row(1).meals), self.row(2).refused_since), (before, 0))
+
+    def test_who_has_no_id_is_named_once(self) -> None:
+        bought = Egg.objects.get(kept_as__name=BOUGHT.name)
+        page = self.client.get("/homes/rack/")
+        self.assertContains(page, f"<b>{BOUGHT.name}</b> <span", 1)
+        self.assertNotContains(page, f"<b>{BOUGHT.name}</b> {BOUGHT.name}")
+        self.assertEqual(bought.code, "")
 
     def test_nobody_is_fed_tomorrow_or_in_the_egg(self) -> None:
         egg = self.egg(1, "W-02")

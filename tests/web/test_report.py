@@ -20,7 +20,8 @@ class Report(HomesCase):
         rows = {row.clutch.code: row for row in report.clutches}  # type: ignore[attr-defined]
         self.assertEqual(set(rows), {"W-02", "W-03", "W-04", "W-06"})
         one = rows["W-02"]
-        self.assertEqual((one.eggs, one.out, one.slugs, one.waiting, one.days), (6, 5, 1, 0, 60))
+        self.assertEqual((one.eggs, one.out, one.slugs, one.in_the_egg, one.days), (6, 5, 1, 0, 60))
+        self.assertEqual((rows["W-04"].eggs, rows["W-04"].in_the_egg), (7, 7), "five are cut, and two are shut")
         self.assertEqual([str(loss.egg) for loss in report.losses], ["W-02, egg 6"])  # type: ignore[attr-defined]
         self.decide(3, "died", why="kinked, would not eat")
         loss = next(one for one in self.report().losses if one.egg.number == 3)  # type: ignore[attr-defined]

@@ -39,14 +39,15 @@ class Loss:
 
 @dataclass(frozen=True)
 class ClutchRow:
-    """One clutch of the season. ``days``: from the laying to the first that was out; ``warmth``: of its log, in sentences."""
+    """One clutch of the season. ``in_the_egg``: neither out nor lost; ``days``: from the laying to the first that was out; ``warmth``: of
+    its log, in sentences."""
 
     clutch: Clutch
     eggs: int
     slugs: int
     died: int
     out: int
-    waiting: int
+    in_the_egg: int
     days: int | None
     warmth: list[str]
     came: list[CameRow]
@@ -125,7 +126,7 @@ def _clutch_row(clutch: Clutch, now: datetime) -> ClutchRow:
         states[Egg.State.SLUG],
         states[Egg.State.DEAD],
         len(outs),
-        sum(egg.is_shut for egg in eggs),
+        sum(egg.out_on is None and egg.state not in (*LOST, Egg.State.OUT) for egg in eggs),
         (min(outs) - clutch.laid_on).days if outs else None,
         log.sentences if log else [f"mean {temperature(clutch.mean_c)}"] if clutch.mean_c else [],
         came,

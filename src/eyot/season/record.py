@@ -25,6 +25,9 @@ from eyot.shared.units import short_day, temperature
 PLOT_WIDTH, PLOT_HEIGHT, PLOT_LEFT, PLOT_FOOT = 620, 170, 46, 24
 LOW_C, HIGH_C = 28.0, 35.0
 MOST_POINTS = 400
+MOST_TOLD = 4
+"""Of how many stretches that were too warm, too cold or without readings each is told."""
+WAY = {"hot": "up", "cold": "down"}
 GAP_DAYS = timedelta(hours=3)
 Point = tuple[datetime, float]
 
@@ -99,18 +102,20 @@ def _sentences(read: LogRead) -> list[str]:
     ):
         stretches = [one for one in read.stretches if one.kind == kind]
         if stretches:
-            sentences.append(
-                f"{len(stretches)} time{'s' if len(stretches) > 1 else ''} {words}: {', '.join(map(_stretch_words, stretches[-4:]))}."
-            )
+            count = f"{len(stretches)} time{'s' if len(stretches) > 1 else ''} {words}"
+            count += f", the last {MOST_TOLD}" if len(stretches) > MOST_TOLD else ""
+            sentences.append(f"{count}: {'; '.join(map(_stretch_words, stretches[-MOST_TOLD:]))}.")
     return sentences
 
 
 def _stretch_words(stretch: Stretch) -> str:
     start = timezone.localtime(stretch.start)
     minutes = (stretch.end - stretch.start).total_seconds() / 60
-    length = f"{minutes / 60:.0f} h" if minutes >= 60 else f"{minutes:.0f} min" if minutes else "one reading"
-    words = f"{short_day(start)} {start:%H:%M}, {length}"
-    return words if stretch.worst is None else f"{words}, {temperature(stretch.worst)}"
+    length = (
+        f" for {minutes / 60:.0f} h" if minutes >= 60 else f" for {minutes:.0f} min" if minutes else ", one reading"
+    )
+    words = f"{short_day(start)} {start:%H:%M}{length}"
+    return words if stretch.worst is None else f"{words}, {WAY[stretch.kind]} to {temperature(stretch.worst)}"
 
 
 def _plot(points: Sequence[Point]) -> LogPlot | None:
