@@ -35,6 +35,8 @@ PATIENCE_MS = 60_000
 """How long a browser is waited for: a busy machine fails no test."""
 WITHOUT_HURRY = "AbortSignal.timeout = () => new AbortController().signal"
 """What the pages give up after a while is waited for in tests."""
+NARROWEST = 360
+"""Of phones that many have, in pixels."""
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 
 
@@ -268,7 +270,7 @@ def _restore(before: str | None) -> None:
 
 def offences(page: Page, *settings: tuple[dict[str, Any], Literal["light", "dark"]]) -> list[str]:
     """What the accessibility checker holds against a page in each size and scheme, WCAG 2.2 AA: scheme, rule and place; and where it is
-    wider than the screen. After the first only what hangs on them is asked again."""
+    wider than a screen. After the first only what hangs on them is asked again."""
     all_rules = {"type": "tag", "values": ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]}
     of_looks = {
         "type": "rule",
@@ -284,7 +286,9 @@ def offences(page: Page, *settings: tuple[dict[str, Any], Literal["light", "dark
             of_looks if number else all_rules,
         )
         found += [f"{scheme}, {row['id']}: {node['html'][:120]}" for row in held for node in row["nodes"]]
-        wide = page.evaluate("document.documentElement.scrollWidth")
-        if wide > size["viewport"]["width"]:
-            found.append(f"{wide} pixels wide on a screen of {size['viewport']['width']}")
+    for width in (DESK["viewport"]["width"], NARROWEST):
+        page.set_viewport_size({"width": width, "height": 800})
+        if (wide := page.evaluate("document.documentElement.scrollWidth")) > width:
+            found.append(f"{wide} pixels wide on a screen of {width}")
+    page.set_viewport_size(settings[-1][0]["viewport"])
     return found
