@@ -64,9 +64,8 @@ def flames(looks: Mapping[str, str], seed: int, x: Floats, v: Floats) -> Floats:
     side, y = np.where((v < 0) | (v > 1), -1, 1), 1 - np.abs(np.abs(v) - 1)
     place = x / TO_A_FLAME + 0.4 * smooth_noise(x * 1.3, 3.0 * side.astype(x.dtype), seed + 5)
     number = np.floor(place).astype(np.int64)
-    rises = (
-        high * (0.55 + 0.45 * hashed(number, side, seed + 7)) * (hashed(number, side, seed + 8) < share).astype(x.dtype)
-    )
+    is_there = hashed(number, side, seed + 8) < share
+    rises = (high * (0.55 + 0.45 * hashed(number, side, seed + 7)) * is_there).astype(x.dtype)
     bent = np.clip(place - number + 0.25 * (BELLY_FROM - y), 0, 1)
     # Broad at the foot and pointed: the sides of a flame bend inwards.
     return np.asarray(y - BELLY_FROM - 0.02 + rises * (1 - np.abs(2 * bent - 1)) ** 1.4)
