@@ -33,7 +33,7 @@ from eyot.season.growth import plot_of
 from eyot.season.models import Clutch, Egg, EggEvent, Incubator, Weighing
 from eyot.season.pairing_actions import place_in_box
 from eyot.season.queries import clutches_of_season
-from eyot.season.record import due_of, happened
+from eyot.season.record import due_of, happened, log_of
 from eyot.season.scale import simulated_grams
 from eyot.season.today import tasks_of
 from eyot.shared.refusal import Refused
@@ -308,6 +308,21 @@ class Incubation(RecordCase):
         self.assertEqual((due.start - clutch.laid_on).days, 56)
         self.assertIn("mean of 30.5 °C", due.source)
         self.assertIn("rule of thumb", due.source)
+
+    def test_stretches_are_told_apart_with_how_far_they_went_and_how_many_are_left_out(self) -> None:
+        clutch = self.clutch("W-06")
+        clutch.incubator = Incubator.objects.create(collection=self.collection, name="Draughty")
+        clutch.save()
+        cold, hot = {2: 29.0, 3: 28.2}, dict.fromkeys((6, 9, 12, 15, 18), 33.4)
+        rows = "".join(f"{self.ago(30)} {hour:02}:00,{(cold | hot).get(hour, 31)}\n" for hour in range(24))
+        import_log(clutch.incubator, self.keeper, rows.encode(), self.now)
+        log = log_of(self.clutch("W-06"), self.now)
+        assert log is not None
+        warm, cool = (next(one for one in log.sentences if word in one) for word in ("above", "below"))
+        self.assertRegex(cool, r"^1 time below 29\.5 °C: \d+ \w+ 02:00 for 1 h, down to 28\.2 °C\.$")
+        self.assertTrue(warm.startswith("5 times above 33 °C, the last 4: "), warm)
+        self.assertEqual((warm.count("; "), warm.count("one reading, up to 33.4 °C")), (3, 4))
+        self.assertNotIn("06:00", warm)
 
     def test_the_page_fetches_signs_and_places(self) -> None:
         record = "/clutches/W-04/record/"

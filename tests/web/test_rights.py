@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator
 from datetime import timedelta
 from typing import Any
@@ -125,20 +124,16 @@ class EveryAddress(SeasonCase):
         return answer.status_code
 
     def test_what_changes_something_takes_its_role_and_is_refused_to_all_below(self) -> None:
-        refused: Counter[str] = Counter()
+        refused = 0
         for name, path in self.of_collections():
             for role, client in self.by_role.items():
                 if not may(role, name):
-                    ways = (
-                        ("POST", "PUT", "PATCH", "DELETE") if name in ("look", "call", "invite-member") else ("POST",)
-                    )
-                    for method in ways:
+                    for method in ("POST", "PUT", "PATCH", "DELETE") if role == Role.READER else ("POST",):
                         # As a part of a page, which answers in one line; that a whole page says so too is tested below.
                         status = self.status(client, method, f"/in/withy-bed{path}", **{"HX-Request": "true"})
                         self.assertEqual(status, 403, (name, role, method))
-                        refused[method] += 1
-        self.assertGreater(refused["POST"], 300)
-        self.assertGreaterEqual(refused["DELETE"], 6)
+                        refused += 1
+        self.assertGreater(refused, 400)
 
     def test_whoever_may_is_not_kept_away(self) -> None:
         """Nothing is sent along, so that most is refused for what it lacks, or finds nothing: never for the role."""
@@ -165,8 +160,8 @@ class EveryAddress(SeasonCase):
             self.assertEqual(client.get(f"/eye/{invitation.token}/").status_code, 200 if days > 0 else 404)
         before = Rows()
         for name, path in self.of_collections():
-            self.assertEqual(self.status(neighbour, "GET", f"/in/withy-bed{path}"), 404, name)
-            for client in (neighbour, loner):  # as a part of a page, which is answered in one line
+            for client in (neighbour, loner):  # once as a page, once as a part of one, which is answered in one line
+                self.assertEqual(self.status(client, "GET", f"/in/withy-bed{path}"), 404, name)
                 status = self.status(client, "POST", f"/in/withy-bed{path}", **{"HX-Request": "true"})
                 self.assertEqual(status, 404, name)
             for client in (outside, guest, ended):
