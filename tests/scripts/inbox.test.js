@@ -1,8 +1,8 @@
 // Filing by keys: photos are picked by arrows and clicks, an egg by its number; what was picked outlives a redrawing.
 import assert from "node:assert/strict";
 import { before, test } from "node:test";
-import "../../assets/node_modules/fake-indexeddb/auto/index.mjs";
 import { openPage } from "./browser.js";
+import { quiet } from "./page.js";
 
 const shot = (name) => `<label class="shot"><input type="checkbox" name="photo" value="${name}"></label>`;
 const egg = (number) => `<label class="egg-key"><input type="radio" name="egg" value="${100 + number}" data-number="${number}"></label>`;
@@ -10,7 +10,8 @@ const DESK = `<form data-desk><fieldset data-run>${["a", "b", "c", "d"].map(shot
   <div class="inbox-side"><b data-picked></b><button type="button" data-pick-none></button><select name="clutch" data-clutch><option>W-01<option>W-02</select>
   <fieldset data-eggs-of="W-01">${[1, 2, 12].map(egg).join("")}</fieldset><fieldset data-eggs-of="W-02" hidden>${[3].map((n) => egg(n)).join("")}</fieldset>
   <details class="inbox-more"></details><button data-file></button></div></form>`;
-const PAGE = `<section data-inbox-drop data-add="/add/" data-end="/end/"></section><div id="inbox">${DESK}</div>`;
+const SENDING = `<div data-sending-part hidden><b data-sending-words></b><progress></progress><button data-pause></button><button data-retry></button><p data-sending-trouble></p></div>`;
+const PAGE = `<section data-inbox-drop data-add="/add/" data-end="/end/">${SENDING}</section><div id="inbox">${DESK}</div>`;
 
 let window, document, filed;
 const all = (selector) => [...document.querySelectorAll(selector)];
@@ -26,6 +27,7 @@ before(async () => {
   document.addEventListener("submit", (event) => { event.preventDefault(); filed += 1; });
   globalThis.Element = window.Element;
   (await import("../../src/eyot/shared/static/js/inbox.js")).fillInbox();
+  await quiet(); // until it knows what an earlier page left to send
 });
 
 test("arrows go from photo to photo, with shift they pick on", () => {
