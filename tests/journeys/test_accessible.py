@@ -8,7 +8,7 @@ from typing import Any
 from eyot.demo.scenario import BOUGHT
 from eyot.season.models import Egg
 from tests.chromium import DESK, PHONE
-from tests.journeys.browser import Journey, QuickStatic, offences
+from tests.journeys.browser import WITHOUT_FRAMES, Journey, QuickStatic, offences
 from tests.started import free_port
 
 VIEWS = (
@@ -40,7 +40,8 @@ class WithoutDrawings(QuickStatic):
         return [BLANK]
 
 
-class Accessible(Journey):
+class Checked(Journey):
+    flags = (WITHOUT_FRAMES,)
     static_handler = WithoutDrawings
     port = free_port()  # its own, since a browser keeps the blank drawings
 
@@ -68,6 +69,8 @@ class Accessible(Journey):
         page.goto(self.live_server_url)
         self.assertEqual(offences(page, (DESK, "light")), [])
 
+
+class Light(Journey):
     def test_lamp_and_paper_are_chosen_and_kept(self) -> None:
         page = self.member()
         self.visit(page, "/")
