@@ -13,7 +13,7 @@ from eyot.photos.models import Photo
 from eyot.season.models import Egg
 from tests.chromium import DESK, PHONE
 from tests.evening import Shot, animal, as_file, evening
-from tests.journeys.browser import Journey
+from tests.journeys.browser import Journey, offences
 
 EVENING = datetime(2026, 11, 20, 19, 0)  # noqa: DTZ001  a camera's clock knows no zone
 DONE = 240_000
@@ -83,7 +83,8 @@ class Evening(Journey):
         desk.keyboard.press("Enter")
         expect(desk.get_by_text("2 photos filed with egg 3 of W-02.")).to_be_visible()
         expect(desk.get_by_text("Nothing waits for you.")).to_be_visible()
-        desk.get_by_role("button", name="Put loose-1.jpg back into the inbox").click()
+        self.assertEqual(offences(desk, (DESK, "light")), [])
+        desk.get_by_role("button", name="put back into the inbox: loose-1.jpg").click()
         expect(desk.locator(".shot")).to_have_count(1)
         self.assertFalse(Photo.objects.filter(egg__clutch__code="W-04", egg__number=5).exists())
 

@@ -301,7 +301,7 @@ class Followed(ProjectsCase):
         before = standing_of(self.project, self.today).outlook
         Animal.objects.filter(name="Sedge").update(archived_on=self.today)
         page = self.client.get(f"/projects/{self.project.pk}/?instead=A1")
-        self.assertContains(page, "Put Quince in the place of Sedge")
+        self.assertContains(page, "Put it there: Quince in the place of Sedge")
         self.client.post(f"/projects/{self.project.pk}/put/", {"name": "A1", "animal": str(other.pk)})
         standing = standing_of(Project.objects.get(), self.today)
         self.assertEqual((standing.gone, standing.outlook), ([], before))

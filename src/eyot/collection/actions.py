@@ -20,7 +20,7 @@ from eyot_core.parsing import Node
 from eyot.collection.catalogue import catalogue_of
 from eyot.collection.history import recording
 from eyot.collection.models import CatalogueOverride, Collection, Membership, Opening, Role
-from eyot.shared.money import CURRENCIES
+from eyot.shared.money import currencies
 from eyot.shared.refusal import Refused
 from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
 
@@ -106,7 +106,7 @@ class SellingRules:
 
 def change_rules(collection: Collection, member: AbstractBaseUser, rules: SellingRules, at: datetime) -> None:
     """Sets these rules. :class:`~eyot.shared.refusal.Refused` for what is no currency."""
-    if rules.currency not in CURRENCIES:
+    if rules.currency not in currencies():
         raise Refused(f"“{rules.currency}” is no currency. Nothing was changed.", field="currency")
     with recording(collection, member, at, "rules of keeping and selling changed", "collection") as record:
         record.change(collection, **asdict(rules))

@@ -16,7 +16,7 @@ from django.utils.text import slugify
 from eyot_core.parsing import FRACTION
 from eyot_core.wording.statements import Statement
 
-from eyot.shared.money import CURRENCIES
+from eyot.shared.money import currencies
 from eyot.shared.units import CELSIUS, DAY_FIRST, DAY_FORMS, GRADES
 
 
@@ -40,7 +40,7 @@ def valid_zone(name: str) -> None:
 
 def valid_currency(code: str) -> None:
     """A currency has a code of three letters such as EUR (ISO 4217)."""
-    if code not in CURRENCIES:
+    if code not in currencies():
         raise ValidationError(f"“{code}” is no currency; they are called such as EUR or JPY.")
 
 

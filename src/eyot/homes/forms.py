@@ -12,7 +12,7 @@ from eyot_core.wording.names import Naming
 from eyot.homes.actions import DIED
 from eyot.homes.models import Fate
 from eyot.shared.forms import ChosenField, DayField, DecimalField, EntryForm, LineField, TodayField, WholeField
-from eyot.shared.money import CURRENCIES
+from eyot.shared.money import currencies
 
 
 def _states() -> Iterable[tuple[str, str]]:
@@ -92,9 +92,9 @@ class SheetForm(EntryForm):
     stands = "Nothing was kept."
 
 
-def currencies() -> Iterable[tuple[str, str]]:
+def currency_choices() -> Iterable[tuple[str, str]]:
     """All currencies, by code."""
-    return [(code, code) for code in sorted(CURRENCIES)]
+    return [(code, code) for code in sorted(currencies())]
 
 
 def _genes(catalogue: Catalogue) -> list[tuple[str, str]]:
@@ -108,7 +108,7 @@ class RulesForm(EntryForm):
     ready_meals = WholeField(label="Ready to go after meals")
     ready_sheds = WholeField(label="and sheds")
     ready_grams = WholeField(label="and from a weight in grams, 0 for any", called="A weight in grams")
-    currency = ChosenField(currencies, label="Currency")
+    currency = ChosenField(currency_choices, label="Currency")
 
     def __init__(self, *args: object, catalogue: Catalogue, **more: object) -> None:
         super().__init__(*args, **more)  # type: ignore[arg-type]

@@ -6,7 +6,6 @@ from collections.abc import Iterator, Sequence
 from datetime import date, datetime, timedelta
 
 from django.utils import timezone
-from icalendar import Calendar, Event
 
 from eyot_core.hatchery.days import LAYING_AFTER_PRELAY_DAYS
 
@@ -20,6 +19,8 @@ Entry = tuple[str, date, date, str]
 
 def calendar_of(collection: Collection, clutches: Sequence[Clutch], now: datetime) -> bytes:
     """The calendar of the clutches that are not closed. Entries of one clutch and kind keep their UID, so that a new file moves them."""
+    from icalendar import Calendar, Event  # slow to import, and no page needs it
+
     calendar = Calendar()
     calendar.add("prodid", "-//Eyot//season//EN")
     calendar.add("version", "2.0")

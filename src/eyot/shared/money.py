@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 from decimal import ROUND_HALF_EVEN, Decimal, InvalidOperation
+from functools import cache
 
 from babel import Locale
 from babel.numbers import format_currency, get_currency_precision
 
 LOCALE = Locale("en", "GB")
-CURRENCIES = frozenset(code for code in map(str, LOCALE.currencies) if len(code) == 3 and code.isupper())
 MOST = Decimal(1_000_000_000)
 
 
 class NoAmount(ValueError):
     """Not an amount of a currency; the message says why."""
+
+
+@cache
+def currencies() -> frozenset[str]:
+    """The codes of all currencies, read when they are first asked for: it takes as long as many a page."""
+    return frozenset(code for code in map(str, LOCALE.currencies) if len(code) == 3 and code.isupper())
 
 
 def amount(text: str, currency: str) -> Decimal | None:

@@ -15,7 +15,6 @@ from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any
 
-import snowballstemmer
 import yaml
 
 from eyot_core.catalogue.model import Catalogue, Trait
@@ -40,7 +39,6 @@ UNSAID = ("none", "present")
 """Levels whose names say only whether the look is there."""
 TELLING = 3
 """So many words of a level's description tell the look without its name."""
-STEMMER = snowballstemmer.stemmer("english")
 Look = tuple[str, str]
 Words = tuple[str, ...]
 
@@ -431,10 +429,17 @@ def _stem(word: str) -> str:
     same = _same()
     if word in same:
         return same[word]
-    stem = str(STEMMER.stemWord(word))
+    stem = str(_stemmer().stemWord(word))
     stem = stem[:-1] if stem.endswith("i") and len(stem) > 3 else stem
     stem = stem[:-3] if stem.endswith("ish") and len(stem) > 5 else stem
     return same.get(stem, stem)
+
+
+@cache
+def _stemmer() -> Any:
+    import snowballstemmer  # brings the words of thirty languages, which only dictation needs
+
+    return snowballstemmer.stemmer("english")
 
 
 @cache
