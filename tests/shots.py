@@ -50,6 +50,7 @@ GAP, AROUND = 24, (226, 222, 214)
 
 
 class Shots(Journey):
+    is_seen = True
     with_worker = True
 
     def demo(self) -> Collection:

@@ -158,6 +158,8 @@ class Journey(EmptiedAfter, LiveServerTestCase):
     static_handler = QuickStatic
     with_worker = False
     flags: tuple[str, ...] = ()
+    is_seen = False
+    """Does somebody look at what the browser shows?"""
     photo_folder: str
     chromium: Browser
     collection: Collection
@@ -213,7 +215,8 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         found = self.chromium.new_context(**how)
         found.set_default_timeout(PATIENCE_MS)
         found.add_init_script(WITHOUT_HURRY)
-        found.add_init_script(UNPAINTED)
+        if not self.is_seen:
+            found.add_init_script(UNPAINTED)
         return found
 
     def _give_back(self, context: BrowserContext, kind: str) -> None:
