@@ -225,7 +225,7 @@ class OwnGenesAndOpinions(SeasonCase):
         looks = {f"look_{row}": "Contrast: low" if row == 1 else "Flames: strong" for row in (1, 9)}
         looks |= {"push_1": "1", "push_9": "2"}
         self.hold(
-            kind="gene", name="Silt", inheritance="unknown", synonyms="mud, sludge", welfare="weak young", **looks
+            kind="gene", name="Silt", inheritance="unknown", synonyms="mud, sludge", welfare="weak young.", **looks
         )
         names = lookup(catalogue_of(self.fresh()))
         self.assertEqual(understood(names, "sludge").genes, (("silt", 1),))

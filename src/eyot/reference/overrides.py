@@ -109,8 +109,8 @@ def _gene(catalogue: Catalogue, sent: Mapping[str, str]) -> dict[str, Any]:
         gene |= {"inheritance": "incomplete_dominant", "unproven": True}
     if synonyms := [name.strip() for name in sent.get("synonyms", "").split(",") if name.strip()]:
         gene["synonyms"] = synonyms
-    if sent.get("welfare", "").strip():
-        gene["welfare"] = sent["welfare"].strip()
+    if welfare := sent.get("welfare", "").strip().rstrip("."):  # where it is told, its sentence is ended
+        gene["welfare"] = welfare
     if sent.get("locus"):
         gene["locus"] = sent["locus"]
     if sent.get("note", "").strip():
