@@ -13,7 +13,7 @@ function putBack() {
   }
 }
 
-for (const name of readdirSync(import.meta.dirname).filter((file) => file.endsWith(".test.js"))) {
+for (const name of readdirSync(new URL(".", import.meta.url)).filter((file) => file.endsWith(".test.js"))) {
   describe(name, async () => {
     after(putBack);
     await import(`./${name}`).catch((error) => test("is loaded", () => { throw error; }));
