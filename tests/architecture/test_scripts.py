@@ -13,7 +13,7 @@ ROOT = Path(__file__).resolve().parents[2]
 class Scripts(TestCase):
     def test_what_has_arithmetic_or_order(self) -> None:
         done = subprocess.run(
-            ["node", "--test", "--test-force-exit", "tests/scripts/all.js"], cwd=ROOT, text=True, capture_output=True
+            ["node", "--test", "--test-reporter=tap", "tests/scripts/all.js"], cwd=ROOT, text=True, capture_output=True
         )
         self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
         count = re.search(r"^# pass (\d+)$", done.stdout, re.MULTILINE)

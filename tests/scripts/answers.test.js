@@ -1,9 +1,9 @@
 // Answers on the bench: seen at once, kept on the device, and sent one after another in the order in which they were given.
 import assert from "node:assert/strict";
 import { beforeEach, test } from "node:test";
-import { entriesOf, forget } from "../../src/eyot/shared/static/js/shelf.js";
 import { openPage, row, settled } from "./browser.js";
-import { quiet } from "./page.js";
+import { quiet } from "./page.js"; // before any script, with what browsers have
+import { entriesOf, forget } from "../../src/eyot/shared/static/js/shelf.js";
 
 const BENCH = `<form id="how"><input name="stage" value="egg"><input name="confidence" value="sure"></form>
   <div data-bench="/clutches/W-04/1/looks/">

@@ -1,4 +1,5 @@
 // A page without a browser, for scripts that live in one: jsdom's document, with the outbox's storage and htmx's calls written down.
+import "./globals.js";
 import { JSDOM } from "../../assets/node_modules/jsdom/lib/api.js";
 
 /** A page with a body; `sent` is every call of htmx, in order, each ended by its `done` or its `fails`. */

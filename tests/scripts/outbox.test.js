@@ -165,6 +165,8 @@ test("a login that ran out keeps the entry and asks for it", async () => {
   assert.equal(await sendAll(), false);
   assert.deepEqual(await shelf(), ["/a/"]);
   assert.match(page.line.textContent, /log in again/);
+  page.later.forEach((work) => work());
+  assert.equal(globalThis.location.href, "/login/?next=%2Fclutches%2FW-04%2F");
 });
 
 test("nothing is sent from the login page", async () => {

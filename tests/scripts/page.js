@@ -1,4 +1,5 @@
 // As much of a browser as the outbox needs, for tests without one: a page, its database, the network.
+import "./globals.js";
 import "../../assets/node_modules/fake-indexeddb/auto/index.mjs";
 import { JSDOM } from "../../assets/node_modules/jsdom/lib/api.js";
 import { entriesOf, forget } from "../../src/eyot/shared/static/js/shelf.js";
@@ -6,7 +7,7 @@ import { entriesOf, forget } from "../../src/eyot/shared/static/js/shelf.js";
 const PAGE = `<!DOCTYPE html><body data-person="7" hx-headers='{"X-CSRFToken": "token"}'><p id="outbox" hidden></p><section id="aside" hidden><ul></ul></section></body>`;
 
 /**
- * Sets up page, storage and network; `answers` are taken in turn by `fetch`: a status, one with type, text and stands, or an error to throw.
+ * Sets up page, storage, timers (`later` is what waits for one) and network; `answers` are taken in turn by `fetch`: a status, one with type, text and stands, or an error to throw.
  */
 export function standIn() {
   const { window } = new JSDOM(PAGE, { url: "http://eyot.test/clutches/W-04/" });
@@ -14,12 +15,15 @@ export function standIn() {
   for (const name of ["document", "localStorage", "CustomEvent"]) globalThis[name] = window[name];
   globalThis.location = { pathname: "/clutches/W-04/", search: "", href: "", reload: () => told.push("reload") };
   globalThis.addEventListener = () => {};
+  const later = [];
   globalThis.setInterval = () => 0; // what it sends again by itself is asked for by name here
+  globalThis.setTimeout = (work) => later.push(work);
   Object.defineProperty(globalThis, "navigator", { value: { locks: oneAtATime() }, configurable: true });
   for (const type of ["eyot:sent", "eyot:changed"]) window.document.addEventListener(type, () => told.push(type));
   const page = {
     sent,
     told,
+    later,
     document: window.document,
     line: window.document.getElementById("outbox"),
     answers: [],
