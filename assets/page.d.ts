@@ -10,6 +10,7 @@ interface HtmxDetail {
 interface HTMLElementEventMap {
   "htmx:configRequest": CustomEvent<HtmxDetail>;
   "htmx:beforeRequest": CustomEvent<HtmxDetail>;
+  "htmx:beforeSend": CustomEvent<HtmxDetail>;
   "htmx:afterRequest": CustomEvent<HtmxDetail>;
   "htmx:beforeSwap": CustomEvent<HtmxDetail>;
   "htmx:afterSwap": CustomEvent<HtmxDetail>;

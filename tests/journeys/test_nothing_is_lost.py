@@ -4,15 +4,28 @@ from __future__ import annotations
 
 from typing import Any
 from unittest.mock import patch
+from uuid import uuid4
 
+from django.contrib.auth import get_user_model
 from django.contrib.sessions.models import Session
 from django.db import OperationalError
+from django.utils import timezone
 from playwright.sync_api import expect
 
-from eyot.bench.models import Look
+from eyot.bench.actions import Answer, record_look
+from eyot.bench.models import Call, Look
 from eyot.photos.models import Photo
+from eyot.season.models import Egg
 from tests.journeys.browser import Journey, level_of
 from tests.web.test_photos import encoded
+
+ARRIVED = """
+    document.body.addEventListener("htmx:beforeSend", ({ detail: { target, xhr } }) => {
+        if (target.id === "judgement") xhr.addEventListener("loadend", () => { document.body.dataset.arrived = ""; });
+    });
+    document.dispatchEvent(new CustomEvent("eyot:changed"));
+"""
+"""The bench is asked for anew; says when the answer has come."""
 
 
 class NothingIsLost(Journey):
@@ -43,6 +56,24 @@ class NothingIsLost(Journey):
         self.wait_until_sent(page)
         self.assertEqual([(photo.egg.number, photo.stage) for photo in Photo.objects.all()], [(4, "egg")] * 2)
         expect(page.locator(".stages .stage")).to_have_count(2)
+
+    def test_a_press_during_which_the_page_would_be_drawn_anew(self) -> None:
+        """What comes just then, here another's look, waits until the button is let go."""
+        page = self.member()
+        self.visit(page, "/clutches/W-04/4/")
+        page.get_by_text("Make the call", exact=True).click()
+        page.get_by_role("group", name="Leopard").get_by_label("likely").check()
+        page.get_by_role("button", name="Save this call").hover()
+        egg = Egg.objects.get(clutch__code="W-04", number=4)
+        helper = get_user_model().objects.get(username="helper")
+        record_look(egg, helper, Answer("head_stamp", "busy", "egg", "sure", uuid4()), timezone.now())
+        page.mouse.down()
+        page.evaluate(ARRIVED)
+        expect(page.locator("body[data-arrived]")).to_be_visible()
+        page.mouse.up()
+        expect(page.locator(".last-call")).to_contain_text("Leopard")
+        expect(page.locator('[data-look="head_stamp"]')).to_contain_text("helper: busy")
+        self.assertEqual(Call.objects.filter(egg=egg).count(), 1)
 
     def test_two_windows_send_each_entry_once(self) -> None:
         first = self.member()

@@ -21,7 +21,9 @@ import { layBesideAsHeard } from "./heard.js";
 import { keepPages } from "./kept.js";
 import { partBench } from "./sections.js";
 import { watchOthers } from "./watch.js";
+import { holdStill } from "./pressed.js";
 
+holdStill();
 onlyLook();
 switchLighting();
 keepAnswers();

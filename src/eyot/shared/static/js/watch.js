@@ -1,5 +1,6 @@
 // What somebody else has changed meanwhile shows within some seconds: a page that is watched asks for the stamp of what it shows.
 import { find } from "./dom.js";
+import { whenLifted } from "./pressed.js";
 
 const EVERY_MS = 4000;
 
@@ -25,7 +26,7 @@ async function redrawRecord() {
   const main = find("main"), typing = document.activeElement?.closest("form") && !document.activeElement.matches("button");
   if (typing) return offer();
   const fresh = await afresh();
-  if (fresh) main.replaceWith(find("main", fresh));
+  if (fresh) whenLifted(() => main.replaceWith(find("main", fresh)));
   return undefined;
 }
 
