@@ -3,7 +3,7 @@ interface HtmxDetail {
   formData: FormData;
   path: string;
   shouldSwap: boolean;
-  requestConfig: { parameters: Record<string, string>; path: string; verb: string };
+  requestConfig: { elt: Element; parameters: Record<string, string>; path: string; verb: string };
   xhr: XMLHttpRequest;
 }
 

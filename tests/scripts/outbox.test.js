@@ -169,6 +169,37 @@ test("a login that ran out keeps the entry and asks for it", async () => {
   assert.equal(globalThis.location.href, "/login/?next=%2Fclutches%2FW-04%2F");
 });
 
+const HALF = `<main><form id="sent"><input name="key"></form><form id="other"><textarea name="note"></textarea></form></main>`;
+const write = (form, words) => { page.document.querySelector(`#${form} [name]`).value = words; };
+const event = (type, detail) => page.document.body.dispatchEvent(new page.document.defaultView.CustomEvent(type, { bubbles: true, detail }));
+
+test("a login that ran out takes nobody away from what he is writing", async () => {
+  page.document.body.insertAdjacentHTML("beforeend", HALF);
+  await keepAnswers();
+  write("sent", "k");
+  write("other", "Checkered, I");
+  const answered = (id) => event("htmx:afterRequest", { requestConfig: { elt: page.document.getElementById(id), verb: "post", parameters: { key: "k" } }, xhr: { status: 401 } });
+  answered("sent");
+  assert.match(page.line.textContent, /What you are writing stays here/);
+  assert.equal(page.later.length, 0);
+  write("other", "");
+  answered("sent");
+  page.later.forEach((work) => work());
+  assert.match(globalThis.location.href, /^\/login\//);
+});
+
+test("what was late is shown by drawing the page anew, and in part where something is half entered", async () => {
+  page.document.body.insertAdjacentHTML("beforeend", HALF);
+  write("other", "Checkered, I");
+  await shelve("/a/", {});
+  await keepAnswers();
+  assert.deepEqual([urls(), page.told.filter((one) => one !== "eyot:sent")], [["/a/"], ["eyot:changed"]]);
+  write("other", "");
+  await shelve("/b/", {});
+  await keepAnswers();
+  assert.deepEqual([urls(), page.told.at(-1)], [["/a/", "/b/"], "reload"]);
+});
+
 test("nothing is sent from the login page", async () => {
   await shelve("/a/", {});
   page.document.body.insertAdjacentHTML("beforeend", `<form class="login"></form>`);

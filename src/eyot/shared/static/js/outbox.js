@@ -1,7 +1,8 @@
 // What is entered is kept on the device until the server has it: a lost signal, an expired login or a stopped database loses nothing.
 // Each entry carries a key of its own, so that one sent twice counts once; entries go off one after another, in their order, from one
 // page at a time. What the server does not take is set aside with its reason, until the keeper has decided.
-import { find } from "./dom.js";
+import { all, find } from "./dom.js";
+import { isBeingFilledIn } from "./entered.js";
 import { newKey } from "./keys_of_entries.js";
 import { entriesOf, forget, keep, moveOld } from "./shelf.js";
 
@@ -210,7 +211,18 @@ async function stillKept({ status, text }) {
   return false;
 }
 
-function askForLogin() {
+/**
+ * Is something half entered on the page, besides what is sent just now?
+ * @param {Element} [sender]
+ */
+const isHalfEntered = (sender) => all("main form").some((form) => form !== sender && isBeingFilledIn(form));
+
+/** @param {Element} [sender] */
+function askForLogin(sender) {
+  if (isHalfEntered(sender)) {
+    tell("Your login has run out. What you are writing stays here: log in again in another window, then go on.");
+    return false;
+  }
   tell("Your login has run out. Your answer is kept on this device; log in again and it is sent.");
   const here = location.pathname + location.search;
   setTimeout(() => { location.href = `/login/?next=${encodeURIComponent(here)}`; }, 1200);
@@ -249,12 +261,14 @@ async function listAside() {
   list.hidden = !own.length;
 }
 
-// Late entries are sent behind the page's back; where the page shows what was entered long ago, it is drawn anew.
+// Late entries are sent behind the page's back; where the page shows what was entered long ago, it is drawn anew, and in part only where
+// something is half entered.
 /** @param {number} older */
 async function catchUp(older) {
   await count();
   if (!left.waiting || !(await sendAll(older)) || left.aside) return;
-  if (!document.querySelector("[data-cutting]")) location.reload();
+  if (isHalfEntered()) document.dispatchEvent(new CustomEvent("eyot:changed"));
+  else if (!document.querySelector("[data-cutting]")) location.reload();
 }
 
 // Whoever logs out hears what still waits for him.
@@ -279,13 +293,13 @@ function shelveForm(event) {
 
 /** @param {CustomEvent<HtmxDetail>} event */
 function afterForm(event) {
-  const key = event.detail.requestConfig.parameters.key, { status } = event.detail.xhr;
+  const { requestConfig: { elt, verb, parameters: { key } }, xhr: { status } } = event.detail;
   if ((status >= 200 && status < 400) || status === 422) {
     if (key) forget(key);
     if (!left.aside) tell("");
-  } else if (status === 401) askForLogin();
+  } else if (status === 401) askForLogin(elt);
   else if (key) tell("Kept on this device; the server does not answer just now. It is sent when it is back.");
-  else if (event.detail.requestConfig.verb !== "get") tell("The server does not answer just now. Nothing was changed; try again in a moment.");
+  else if (verb !== "get") tell("The server does not answer just now. Nothing was changed; try again in a moment.");
 }
 
 export async function keepAnswers() {

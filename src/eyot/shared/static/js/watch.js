@@ -1,5 +1,6 @@
 // What somebody else has changed meanwhile shows within some seconds: a page that is watched asks for the stamp of what it shows.
 import { find } from "./dom.js";
+import { isBeingFilledIn } from "./entered.js";
 import { whenLifted } from "./pressed.js";
 
 const EVERY_MS = 4000;
@@ -24,7 +25,7 @@ async function ask(watched) {
 // Forms that somebody is filling in are not taken from under his hands: the page says that it is older, and draws itself anew on demand.
 async function redrawRecord() {
   const main = find("main"), typing = document.activeElement?.closest("form") && !document.activeElement.matches("button");
-  if (typing) return offer();
+  if (typing || isBeingFilledIn(main)) return offer();
   const fresh = await afresh();
   if (fresh) whenLifted(() => main.replaceWith(find("main", fresh)));
   return undefined;

@@ -9,13 +9,18 @@ const form = (pastel) => `<details id="call"><summary>Make the call</summary><fo
     <details class="outside"><select name="outside"><option value="">none</option><option value="piebald">Piebald</option></select></details>
     <textarea name="note"></textarea><button type="submit">Keep this call</button></form></details>`;
 
+const beside = (eggs = ["1", "2"]) => `<form class="beside-form" action="/clutches/W-04/3/beside/"><input type="hidden" name="key" value="${eggs.length}">
+    <select name="what"><option>wider</option><option>thinner</option></select>
+    <select name="other">${eggs.map((egg) => `<option>${egg}</option>`).join("")}</select><button>Save it</button></form>`;
+const HOW = `<form id="how"><select data-stage><option>egg</option><option>shed</option></select><input type="radio" name="confidence" value="sure" checked><input type="radio" name="confidence" value="likely"></form>`;
+
 let page, find;
 let count = 0;
 beforeEach(async () => {
   page = openPage(`<div id="judgement">${form("likely")}</div><div id="photos"></div>`);
   find = (selector) => page.document.querySelector(selector);
-  const { keepCall } = await import(`../../src/eyot/shared/static/js/call.js?${count += 1}`);
-  keepCall();
+  const { keepEntered } = await import(`../../src/eyot/shared/static/js/entered.js?${count += 1}`);
+  keepEntered();
 });
 
 const tell = (type, element, detail) => element.dispatchEvent(new page.window.CustomEvent(type, { bubbles: true, detail }));
@@ -83,4 +88,41 @@ test("a swap elsewhere changes nothing", () => {
   find("textarea").value = "Longer.";
   tell("htmx:afterSwap", find("#photos"), {});
   assert.equal(find("textarea").value, "Longer.");
+});
+
+test("a sibling and a sureness that were chosen stay as well, each in its form", () => {
+  find("#judgement").innerHTML = HOW + form("likely") + beside();
+  find("[name=what]").value = "thinner";
+  find("[name=other]").value = "2";
+  find("[name=confidence][value=likely]").checked = true;
+  enter();
+  drawnAnew(HOW + form("likely") + beside());
+  assert.deepEqual(["what", "other"].map((name) => find(`[name=${name}]`).value), ["thinner", "2"]);
+  assert.equal(find("[name=confidence]:checked").value, "likely");
+  assert.equal(find("textarea").value, "Belly is checkered.");
+});
+
+test("what was sent is chosen no more, and takes nothing from the other forms; a sibling that is gone can't be chosen", () => {
+  find("#judgement").innerHTML = form("likely") + beside();
+  find("[name=what]").value = "thinner";
+  enter();
+  drawnAnew(form("likely") + beside(), { by: find(".beside-form") });
+  assert.deepEqual([find("[name=what]").value, find("#call").open, find("textarea").value], ["wider", true, "Belly is checkered."]);
+  find("[name=other]").value = "2";
+  drawnAnew(form("likely") + beside(["1", "4"]));
+  assert.equal(find("[name=other]").value, "1");
+});
+
+test("a form that somebody has begun to fill in is told from one that stands as it came", async () => {
+  const { isBeingFilledIn } = await import("../../src/eyot/shared/static/js/entered.js");
+  const root = find("#judgement");
+  root.innerHTML = `<form><input type="hidden" name="key"><input name="weight" value="58"><input type="checkbox" name="sure" checked>${beside()}</form>`;
+  find("[name=key]").value = "k";
+  assert.equal(isBeingFilledIn(root), false);
+  for (const [name, change, back] of [["weight", { value: "59" }, { value: "58" }], ["sure", { checked: false }, { checked: true }], ["what", { value: "thinner" }, { value: "wider" }]]) {
+    Object.assign(find(`[name=${name}]`), change);
+    assert.equal(isBeingFilledIn(root), true, name);
+    Object.assign(find(`[name=${name}]`), back);
+  }
+  assert.equal(isBeingFilledIn(root), false);
 });
