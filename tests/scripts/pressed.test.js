@@ -44,14 +44,20 @@ test("a second press before the first one's click is done holds on", () => {
   assert.deepEqual(done, ["late"]);
 });
 
-test("a finger that begins to scroll and a window that goes behind another let go", () => {
-  for (const leave of [() => pointer("pointercancel", "b"), () => page.window.dispatchEvent(new page.window.Event("blur"))]) {
+test("a finger that begins to scroll, a window that goes behind another and a menu that takes the release let go", () => {
+  const ways = [() => pointer("pointercancel", "b"), () => page.window.dispatchEvent(new page.window.Event("blur")), () => pointer("pointermove", "p", { buttons: 0 })];
+  for (const leave of ways) {
     pointer("pointerdown", "b");
     comes("held");
     leave();
     later();
   }
-  assert.deepEqual(done, ["held", "held"]);
+  assert.deepEqual(done, ["held", "held", "held"]);
+  pointer("pointerdown", "b");
+  comes("dragged");
+  pointer("pointermove", "p", { buttons: 1 });
+  later();
+  assert.equal(done.length, 3);
 });
 
 test("words, lists that open, a second finger and the other button hold nothing", () => {

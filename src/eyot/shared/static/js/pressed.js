@@ -24,13 +24,14 @@ function press(event) {
   const { target, button, isPrimary } = /** @type {PointerEvent} */ (event), on = /** @type {Element} */ (target);
   if (!isPrimary || button || !on.closest(PRESSED) || on.closest("select")) return; // a list that opens may swallow the release
   clearTimeout(lifting);
+  lifting = null;
   isDown = true;
 }
 
 function lift() {
   if (!isDown) return;
-  clearTimeout(lifting);
-  lifting = setTimeout(() => {
+  lifting ??= setTimeout(() => {
+    lifting = null;
     isDown = false;
     held.splice(0).forEach((work) => work());
   }, CLICK_MS);
@@ -39,7 +40,9 @@ function lift() {
 export function holdStill() {
   addEventListener("pointerdown", press, { capture: true });
   for (const type of ["pointerup", "pointercancel"]) addEventListener(type, lift, { capture: true });
-  addEventListener("blur", lift); // another window lies above, which hears of the release
+  // A window or a menu that lies above hears of the release in this one's place.
+  addEventListener("blur", lift);
+  addEventListener("pointermove", (event) => { if (!event.buttons) lift(); });
   document.body.addEventListener("htmx:beforeSend", ({ detail: { xhr } }) => {
     const load = /** @type {() => void} */ (xhr.onload);
     xhr.onload = () => whenLifted(load);
