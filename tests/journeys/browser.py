@@ -45,6 +45,11 @@ WITHOUT_FRAMES = "--disable-threaded-compositing"
 """So begun a browser without a window lays out and never draws: for pages that are only read. Nothing can be pressed in it."""
 NARROWEST = 320
 """Of small phones, and of a desk at four times the size (WCAG 1.4.10), in pixels."""
+WIDTH = """() => {
+    const parts = [...document.querySelectorAll("[data-to-section]")], shown = parts.find((part) => part.ariaPressed === "true");
+    const widths = [...parts, shown].map((part) => { part?.click(); return document.documentElement.scrollWidth; });
+    return Math.max(...widths);
+}"""
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 
 
@@ -308,9 +313,13 @@ def offences(page: Page, *settings: tuple[dict[str, Any], Literal["light", "dark
             of_looks if number else all_rules,
         )
         found += [f"{scheme}, {row['id']}: {node['html'][:120]}" for row in held for node in row["nodes"]]
-    for width in (DESK["viewport"]["width"], NARROWEST):
-        page.set_viewport_size({"width": width, "height": 800})
-        if (wide := page.evaluate("document.documentElement.scrollWidth")) > width:
-            found.append(f"{wide} pixels wide on a screen of {width}")
+    found += [words for width in (DESK["viewport"]["width"], NARROWEST) if (words := too_wide(page, width))]
     page.set_viewport_size(settings[-1][0]["viewport"])
     return found
+
+
+def too_wide(page: Page, width: int) -> str:
+    """By how much a page is wider than a screen of some pixels, with each of its parts where a phone shows one at a time."""
+    page.set_viewport_size({"width": width, "height": 800})
+    wide = page.evaluate(WIDTH)
+    return f"{wide} pixels wide on a screen of {width}" if wide > width else ""

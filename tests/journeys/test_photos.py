@@ -22,7 +22,7 @@ from eyot.photos.models import Photo
 from eyot.season.queries import clutch_of, egg_of
 from tests.chromium import DESK, PHONE
 from tests.core.photographs import small_photo
-from tests.journeys.browser import Journey, WithPhotos, offences
+from tests.journeys.browser import NARROWEST, Journey, WithPhotos, offences, too_wide
 
 MADE = 120_000
 
@@ -281,3 +281,6 @@ class LinedUp(WithPhotos):
             with self.subTest(view=view):
                 self.visit(page, view)
                 self.assertEqual(offences(page, (DESK, "light"), (PHONE, "dark")), [])
+        page.evaluate("document.getElementById('more').open = true")
+        expect(page.locator("#more .look").first).to_be_attached()
+        self.assertEqual(too_wide(page, NARROWEST), "")
