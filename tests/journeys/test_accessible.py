@@ -8,7 +8,7 @@ from typing import Any
 from eyot.demo.scenario import BOUGHT
 from eyot.season.models import Egg
 from tests.chromium import DESK, PHONE
-from tests.journeys.browser import WITHOUT_FRAMES, Journey, QuickStatic, offences
+from tests.journeys.browser import NARROWEST, WITHOUT_FRAMES, Journey, QuickStatic, offences
 from tests.started import free_port
 
 VIEWS = (
@@ -80,3 +80,29 @@ class Light(Journey):
         self.assertEqual(page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), dark)
         page.get_by_role("button", name="Paper").click()
         self.assertNotEqual(page.evaluate("getComputedStyle(document.documentElement).backgroundColor"), dark)
+
+
+UNDER_A_BAR = """() => {
+    if (document.activeElement === document.body) return ""; // behind the last one
+    const on = document.activeElement.getBoundingClientRect();
+    const bars = [...document.querySelectorAll(".sections, .standing")].filter((bar) => !bar.contains(document.activeElement));
+    const isOver = (bar) => on.bottom > bar.top + 1 && on.top < bar.bottom - 1;
+    return bars.some((bar) => isOver(bar.getBoundingClientRect())) ? document.activeElement.outerHTML.slice(0, 120) : "";
+}"""
+
+
+class ByKeys(Journey):
+    def test_what_has_the_focus_lies_under_no_bar(self) -> None:
+        """WCAG 2.4.11, at a desk at four times the size, where the bench has the phone's bars at its lower edge."""
+        page = self.member(viewport={"width": NARROWEST, "height": 600})
+        self.visit(page, "/clutches/W-02/2/")
+        for part, first in (("All looks", ".level"), ("Call", "#call summary")):
+            page.get_by_role("button", name=part, exact=True).click()
+            page.locator(first).first.focus()
+            covered, passed = [], set()
+            for _ in range(25):
+                page.keyboard.press("Tab")
+                passed.add(page.evaluate("document.activeElement.outerHTML"))
+                covered.append(page.evaluate(UNDER_A_BAR))
+            self.assertGreater(len(passed), 10, part)
+            self.assertEqual([one for one in covered if one], [], part)
