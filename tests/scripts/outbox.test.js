@@ -180,7 +180,7 @@ test("a login that ran out takes nobody away from what he is writing", async () 
   write("other", "Checkered, I");
   const answered = (id) => event("htmx:afterRequest", { requestConfig: { elt: page.document.getElementById(id), verb: "post", parameters: { key: "k" } }, xhr: { status: 401 } });
   answered("sent");
-  assert.match(page.line.textContent, /What you are writing stays here/);
+  assert.match(page.line.textContent, /kept on this device, and what you are writing stays here/);
   assert.equal(page.later.length, 0);
   write("other", "");
   answered("sent");

@@ -220,7 +220,7 @@ const isHalfEntered = (sender) => all("main form").some((form) => form !== sende
 /** @param {Element} [sender] */
 function askForLogin(sender) {
   if (isHalfEntered(sender)) {
-    tell("Your login has run out. What you are writing stays here: log in again in another window, then go on.");
+    tell("Your login has run out. What was entered is kept on this device, and what you are writing stays here: log in again in another window, then go on.");
     return false;
   }
   tell("Your login has run out. Your answer is kept on this device; log in again and it is sent.");
