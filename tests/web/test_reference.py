@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import re
 from datetime import UTC, datetime
+from html import unescape
 from unittest import TestCase as PlainCase
 
 from eyot_core.catalogue import builtin_catalogue
@@ -12,13 +14,14 @@ from eyot_core.wording.lookup import Lookup, key_of
 
 from eyot.bench.judgement import prepared
 from eyot.bench.siblings import judged
-from eyot.collection.actions import add_override
+from eyot.collection.actions import add_override, found_collection
 from eyot.collection.catalogue import catalogue_of, lookup
 from eyot.collection.models import Collection
 from eyot.photos.models import Photo
 from eyot.reference.comparisons import comparison_page, note_of
 from eyot.reference.models import Pin
 from eyot.reference.own import best_first, pin_photo
+from tests.demo_rows import PASSWORD
 from tests.web.season_data import SeasonCase
 
 
@@ -86,6 +89,25 @@ class Pages(SeasonCase):
         self.assertEqual(len(siblings), 3)
         self.assertEqual(self.client.get("/drawings/sibling/99/mojave.svg").status_code, 404)
 
+    def test_what_is_rendered_once_leads_into_the_readers_own_collection(self) -> None:
+        paths = (
+            "/reference/genes/mojave/",
+            "/reference/combinations/mojave.leopard/",
+            "/reference/look-alikes/fire~vanilla/",
+        )
+        self.log_in_the_neighbour()
+        theirs = [self.client.get(path).content.decode() for path in paths]
+        _, owner = found_collection("sedge", PASSWORD, "Sedge End")
+        self.client.force_login(owner)
+        self.client.prefix = "/in/sedge-end"
+        for path, before in zip(paths, theirs, strict=True):
+            now = self.client.get(path).content.decode()
+            self.assertGreater(now.count("/in/sedge-end/reference/"), 2, path)
+            self.assertEqual(
+                now.replace("/in/sedge-end/", "/in/far-bank/").count("/in/far-bank/"), before.count("/in/far-bank/")
+            )
+            self.assertNotIn("/in/far-bank", now, path)
+
     def test_a_pair_that_must_not_be_is_cautioned(self) -> None:
         text = self.client.get("/reference/combinations/champagne.spider/").content.decode()
         self.assertIn("Champagne with spider: reported lethal", text)
@@ -101,6 +123,23 @@ class Pages(SeasonCase):
         again = self.client.get("/drawings/strip/mojave.svg?stage=blue", headers={"If-None-Match": answer["ETag"]})
         self.assertEqual((again.status_code, again.content), (304, b""))
         self.assertNotEqual(answer.content, self.client.get("/drawings/strip/mojave.svg").content)
+
+    def test_what_a_page_draws_is_asked_for_once_until_the_catalogue_changes(self) -> None:
+        def shown() -> str:
+            page = self.client.get("/reference/combinations/special/").content.decode()
+            return unescape(re.findall(r'src="/in/withy-bed(/drawings/plate/special.svg[^"]*)"', page)[0])
+
+        first = shown()
+        self.assertEqual(self.client.get(first)["Cache-Control"], "private, max-age=31536000, immutable")
+        self.assertEqual(shown(), first)
+        for other in ("/drawings/plate/special.svg", first[:-1] + "-"):
+            self.assertEqual(self.client.get(other)["Cache-Control"], "private, no-cache", other)
+        weight = {"kind": "weight", "gene": "special", "copies": 1, "trait": "contrast", "level": "high", "push": 1.5}
+        add_override(self.collection, self.keeper, weight)
+        then = shown()
+        self.assertNotEqual(then, first)
+        self.assertEqual(self.client.get(then)["Cache-Control"], "private, max-age=31536000, immutable")
+        self.assertEqual(self.client.get(first)["Cache-Control"], "private, no-cache", "a page of before stands open")
 
     def test_look_alikes_carry_the_keepers_notes_where_there_are_some(self) -> None:
         answer = self.client.get("/reference/notes/L03/", follow=True)

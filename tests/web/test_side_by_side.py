@@ -79,7 +79,7 @@ class Panes(SideCase):
     def test_a_drawing_is_one_of_any_combination(self) -> None:
         (pane,) = self.panes("dfire.vanilla")
         self.assertEqual(pane.title, "Fire Vanilla “vanilla cream”")
-        self.assertEqual(pane.at["belly"].src, "/drawings/at/belly/fire.vanilla.svg?stage=shed")
+        self.assertEqual(pane.at["belly"].src.split("&")[0], "/drawings/at/belly/fire.vanilla.svg?stage=shed")
         picture = self.client.get(pane.at["belly"].src)
         self.assertContains(picture, "<svg")
         self.assertEqual(self.client.get("/drawings/at/elbow/fire.svg").status_code, 404)

@@ -9,16 +9,15 @@ from uuid import UUID
 
 from django.db.models import QuerySet
 from django.http import Http404
-from django.urls import reverse
 
 from eyot_core.body_places import BY_ID, PLACES, WHOLE
-from eyot_core.catalogue import Catalogue
 from eyot_core.wording.line import understood
 from eyot_core.wording.lookup import key_of
 
 from eyot.bench.judgement import Judgement
 from eyot.bench.queries import candidate_of
 from eyot.collection.catalogue import catalogue_of, lookup
+from eyot.collection.drawn import drawing_address
 from eyot.collection.models import Animal, Collection
 from eyot.photos.models import Photo
 from eyot.photos.places import Shot, nearest_in_age, shots_of
@@ -57,7 +56,7 @@ def _pane(collection: Collection, spec: str, egg: Egg | None, stage: str) -> Pan
         return _of_egg(spec, egg, stage)
     kind, rest = spec[:1], spec[1:]
     if kind == DRAWN:
-        return _drawn(catalogue_of(collection), spec, rest, stage)
+        return _drawn(collection, spec, rest, stage)
     if kind == OF_EGG:
         number, _, wanted = rest.partition(".")
         eggs = Egg.objects.filter(clutch__collection=collection).select_related("clutch", "kept_as")
@@ -82,9 +81,9 @@ def _uuid(text: str) -> UUID | None:
         return None
 
 
-def _drawn(catalogue: Catalogue, spec: str, key: str, stage: str) -> Pane:
+def _drawn(collection: Collection, spec: str, key: str, stage: str) -> Pane:
     try:
-        subject = subject_of(catalogue, key)
+        subject = subject_of(catalogue_of(collection), key)
     except Http404:
         return Pane(
             spec, "no such combination", gone="No animal can have these genes, or one of them is not known here."
@@ -95,7 +94,7 @@ def _drawn(catalogue: Catalogue, spec: str, key: str, stage: str) -> Pane:
         spec,
         title,
         {
-            place.id: Shot(f"{reverse('drawing-place', args=[place.id, key])}?stage={stage}", 1.0, words)
+            place.id: Shot(drawing_address(collection, "drawing-place", place.id, key, stage=stage), 1.0, words)
             for place in PLACES
         },
     )

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from django import template
+from django.template import Context
 from django.template.loader import render_to_string
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
@@ -14,6 +15,9 @@ from django.utils.safestring import SafeString
 from eyot_core.catalogue import builtin_catalogue
 from eyot_core.wording.chances import percent
 
+from eyot.collection.catalogue import catalogue_of
+from eyot.collection.drawn import state_of
+from eyot.collection.models import Collection
 from eyot.reference.looks import StageMark, words_of
 from eyot.reference.subjects import STAGE_WORDS
 
@@ -75,12 +79,15 @@ def stage_bars(stages: Sequence[StageMark]) -> SafeString:
     )
 
 
-@register.simple_tag
-def kept(name: str, page: object, stage: str) -> SafeString:
-    """A part of a page that depends on the page's values and the stage alone: rendered once and kept."""
-    return _rendered(name, page, stage)
+@register.simple_tag(takes_context=True)
+def kept(context: Context, name: str, page: object, stage: str) -> SafeString:
+    """A part of a page that depends on the page's values, the stage and the collection alone: rendered once for each and kept."""
+    collection = context["collection"]
+    return _rendered(name, page, stage, collection, state_of(catalogue_of(collection)))
 
 
 @lru_cache(maxsize=600)
-def _rendered(name: str, page: object, stage: str) -> SafeString:
-    return render_to_string(name, {"page": page, "stage": stage, "stage_words": STAGE_WORDS[stage]})
+def _rendered(name: str, page: object, stage: str, collection: Collection, state: str) -> SafeString:
+    """By the collection, whose key stands in every address, and by what its drawings are drawn from."""
+    values = {"page": page, "stage": stage, "stage_words": STAGE_WORDS[stage], "collection": collection}
+    return render_to_string(name, values)

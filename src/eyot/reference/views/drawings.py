@@ -1,6 +1,7 @@
 """Drawings of combinations, as pictures: strips, plates, and typical siblings.
 
-A browser asks again each time and is told that nothing changed: a collection's opinions may change what is drawn.
+Under an address that names the present state of the catalogue a browser keeps a drawing for good: a collection's opinions may change what
+is drawn, and change the address with it. Under any other it asks again each time, and is told where nothing changed.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from eyot_core.drawing.plate import strip as drawn_strip
 from eyot_core.identify.looks import telling_looks, typical_looks
 
 from eyot.collection.catalogue import catalogue_of
+from eyot.collection.drawn import STATE, state_of
 from eyot.collection.middleware import CollectionRequest
 from eyot.reference.subjects import stage_from, subject_of
 
@@ -29,13 +31,13 @@ MOST_SIBLINGS = 12
 @conditional_page
 def strip(request: CollectionRequest, key: str) -> HttpResponse:
     """A flank strip of what a combination shows; ``key``: its genes, joined by dots, or "normal"."""
-    return _picture(_strip(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
+    return _picture(request, _strip(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
 
 
 @conditional_page
 def plate(request: CollectionRequest, key: str) -> HttpResponse:
     """Its plate."""
-    return _picture(_plate(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
+    return _picture(request, _plate(catalogue_of(request.collection), key, stage_from(request.GET.get("stage"))))
 
 
 @conditional_page
@@ -43,10 +45,10 @@ def place(request: CollectionRequest, place: str, key: str) -> HttpResponse:
     """What a combination shows at one place on the body; the whole animal as a strip."""
     catalogue, stage = catalogue_of(request.collection), stage_from(request.GET.get("stage"))
     if place == WHOLE:
-        return _picture(_strip(catalogue, key, stage))
+        return _picture(request, _strip(catalogue, key, stage))
     if place not in AT:
         raise Http404(f"no place {place}")
-    return _picture(at_place(_plate(catalogue, key, stage), place))
+    return _picture(request, at_place(_plate(catalogue, key, stage), place))
 
 
 @conditional_page
@@ -54,11 +56,15 @@ def sibling(request: CollectionRequest, key: str, number: int) -> HttpResponse:
     """The strip of one of several typical animals."""
     if not 1 <= number <= MOST_SIBLINGS:
         raise Http404(f"siblings are drawn from 1 to {MOST_SIBLINGS}")
-    return _picture(_sibling(catalogue_of(request.collection), key, stage_from(request.GET.get("stage")), number))
+    return _picture(
+        request, _sibling(catalogue_of(request.collection), key, stage_from(request.GET.get("stage")), number)
+    )
 
 
-def _picture(svg: str) -> HttpResponse:
-    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": "private, no-cache"})
+def _picture(request: CollectionRequest, svg: str) -> HttpResponse:
+    is_of_now = request.GET.get(STATE) == state_of(catalogue_of(request.collection))
+    kept = "private, max-age=31536000, immutable" if is_of_now else "private, no-cache"
+    return HttpResponse(svg, content_type="image/svg+xml", headers={"Cache-Control": kept})
 
 
 @lru_cache(maxsize=1024)
