@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import os
 import unittest
 from collections.abc import Sequence
 from importlib import import_module
@@ -60,6 +61,7 @@ class CountingRunner(DiscoverRunner):
 
     def setup_databases(self, **kwargs: Any) -> Any:
         create = connection.creation.create_test_db
+        connection.settings_dict["HOST"] = os.environ["PGHOST"]  # by its socket a question takes a third less
 
         def create_and_keep(*args: Any, **how: Any) -> str:
             """Between the making of the database and of its copies."""

@@ -75,6 +75,11 @@ class Cluster:
         return f"postgres://{who}@127.0.0.1:{self.port}/eyot"
 
     @property
+    def sockets(self) -> Path:
+        """The folder of its socket, by which whoever may enter it asks in two thirds of the time."""
+        return Path(tempfile.gettempdir()) / f"eyot-{hashlib.sha256(str(self.home).encode()).hexdigest()[:10]}"
+
+    @property
     def _data(self) -> Path:
         return self.home / "pg"
 
@@ -191,10 +196,9 @@ class Cluster:
             (self._data / "postmaster.pid").unlink()
 
     def _start_server(self) -> None:
-        sockets = Path(tempfile.gettempdir()) / f"eyot-{hashlib.sha256(str(self.home).encode()).hexdigest()[:10]}"
-        sockets.mkdir(exist_ok=True)
-        self._own(sockets)
-        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={sockets}"
+        self.sockets.mkdir(exist_ok=True)
+        self._own(self.sockets)
+        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={self.sockets}"
         options += "" if self.lasting else FAST_AND_UNSAFE
         log = self.home / "postgresql.log"
         done = self._as_owner(
@@ -242,7 +246,8 @@ class Cluster:
     def remove(self) -> None:
         """Throws everything away (for tests)."""
         self.stop()
-        shutil.rmtree(self.home, ignore_errors=True)
+        for folder in (self.home, self.sockets):
+            shutil.rmtree(folder, ignore_errors=True)
 
 
 def passable_home(data: Path) -> Path:

@@ -225,14 +225,16 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         return found
 
     def _give_back(self, context: BrowserContext, kind: str) -> None:
-        for page in context.pages:
+        """Its last page is emptied, not closed for another, whose beginning takes 80 ms of processor."""
+        last, *others = context.pages or [context.new_page()]
+        for page in others:
             page.close()
         context.set_offline(False)
+        last.goto("about:blank")
         context.clear_cookies()
-        empty = context.new_page()
         kept = {"origin": self.live_server_url, "storageTypes": "indexeddb,local_storage,cache_storage,websql"}
-        context.new_cdp_session(empty).send("Storage.clearDataForOrigin", kept)
-        empty.close()
+        context.new_cdp_session(last).send("Storage.clearDataForOrigin", kept)
+        last.close()
         LENT[kind].append(context)
 
     def member(self, name: str = "keeper", **how: Any) -> Page:

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 from unittest import TestCase
 from unittest.mock import patch
+from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
 from django.conf import settings
@@ -209,9 +210,7 @@ class RoundTrip(EmptiedAfter, TransactionTestCase):
         self.assertIsInstance(taken, Photo)
 
     def database(self, name: str) -> str:
-        own = connection.settings_dict
-        secret = f":{own['PASSWORD']}" if own["PASSWORD"] else ""
-        return f"postgres://{own['USER']}{secret}@{own['HOST']}:{own['PORT']}/{name}"
+        return urlunsplit(urlsplit(os.environ["EYOT_DATABASE"])._replace(path=f"/{name}"))
 
     def rows(self, name: str) -> dict[str, list[bytes]]:
         with psycopg.connect(self.database(name)) as there, there.cursor() as cursor:

@@ -15,6 +15,7 @@ from tests.started import ROOT, UNTIL_IT_LISTENS, free_port
 
 
 class Worker(TestCase):
+    takes_long = True  # it waits for ten seconds, in which others work unless it comes last
     port: int
 
     @classmethod
