@@ -7,7 +7,7 @@ import subprocess
 from typing import NoReturn
 
 from eyot_launch.console import ROOT, CannotGoOn, tell
-from eyot_launch.machine import PYTHON, ensure_environment, postgres_programs
+from eyot_launch.machine import PYTHON, compiled, ensure_environment, postgres_programs
 from eyot_launch.start import PRIVATE, SERVER_OPTIONS, WORKER
 
 NEEDED = {
@@ -47,12 +47,13 @@ def _environment() -> dict[str, str]:
     ensure_environment()
     os.umask(PRIVATE)
     programs = str(postgres_programs() or "")
-    return {
+    environment = {
         **os.environ,
         "PATH": os.pathsep.join(filter(None, [programs, os.environ.get("PATH", "")])),
         "PYTHONPATH": str(ROOT / "src"),
         "DJANGO_SETTINGS_MODULE": "eyot.config.settings",
     }
+    return compiled(environment)
 
 
 def _become(environment: dict[str, str], *arguments: str) -> NoReturn:

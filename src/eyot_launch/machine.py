@@ -10,6 +10,7 @@ import stat
 import subprocess
 import sys
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from pathlib import Path
 
 from eyot_launch.console import ROOT, CannotGoOn, tell
@@ -137,6 +138,7 @@ def _passes(user: str, folder: Path) -> bool:
 
 
 COMPILED = """
+import compileall; compileall.compile_dir("src", quiet=2)
 import django; django.setup()
 import eyot.config.wsgi, eyot.config.web_worker, gunicorn.app.wsgiapp, gunicorn.workers.gthread
 import eyot.photos.management.commands.work, eyot.demo.management.commands.prepare, eyot.phone.management.commands.certify
@@ -144,24 +146,33 @@ import eyot_core.photo.taking, eyot_core.photo.card, eyot_core.photo.faults, eyo
 from django.db.migrations.loader import MigrationLoader; MigrationLoader(None)
 from eyot_core.catalogue import builtin_catalogue; builtin_catalogue()
 """
-"""What web servers, workers and the commands of a start import."""
+"""The program, and what web servers, workers and the commands of a start import of libraries."""
 
 
-def ensure_compiled(environment: dict[str, str]) -> None:
-    """Has Python keep what it makes of the program, readable by all: the ordinary user may not write there, and would wait for it in
-    each process of each start."""
+def compiled(environment: dict[str, str]) -> dict[str, str]:
+    """The environment for processes that keep what they write to themselves: the program is compiled before, readable by all, and they add
+    nothing to it, which would be closed to whoever runs it otherwise. As it was where the program may not be written at all."""
+    if not os.access(VENV, os.W_OK):
+        return environment
+    _ensure_compiled(environment)
+    return {**environment, "PYTHONDONTWRITEBYTECODE": "1"}
+
+
+def _ensure_compiled(environment: dict[str, str]) -> None:
     stamp, now = VENV / "compiled", f"{_fingerprint('runtime.txt')} {_program()}"
-    if stamp.exists() and stamp.read_text() == now:
+    if os.access(stamp, os.R_OK) and stamp.read_text() == now:
         return
     for kept in (*(ROOT / "src").rglob("__pycache__"), *(VENV / "lib").rglob("__pycache__")):
         for path in (kept, *kept.iterdir()):
-            mode = stat.S_IMODE(path.stat().st_mode)
-            if wanted := (0o755 if path == kept else 0o644) & ~mode:
-                path.chmod(mode | wanted)
+            with suppress(OSError):  # another's, or gone since: a second process of a start may be at it
+                mode = stat.S_IMODE(path.stat().st_mode)
+                if wanted := (0o755 if path == kept else 0o644) & ~mode:
+                    path.chmod(mode | wanted)
     done = subprocess.run(
         [str(PYTHON), "-W", "ignore", "-c", COMPILED], env=environment, cwd=ROOT, capture_output=True, umask=0o022
     )
     if done.returncode == 0:
+        stamp.unlink(missing_ok=True)  # another's, perhaps
         stamp.write_text(now)
 
 

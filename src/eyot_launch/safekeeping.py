@@ -11,7 +11,7 @@ from pathlib import Path
 
 from eyot_launch.cluster import passable_home
 from eyot_launch.console import ROOT, CannotGoOn
-from eyot_launch.machine import PYTHON, ensure_environment, ensure_packages
+from eyot_launch.machine import PYTHON, compiled, ensure_environment, ensure_packages
 from eyot_launch.start import PRIVATE, application_environment, cluster_of, keep, kept_settings, only_one
 
 
@@ -73,4 +73,4 @@ def _database_of(data: Path) -> Iterator[dict[str, str]]:
 
 
 def _django(environment: dict[str, str], *arguments: str) -> int:
-    return subprocess.run([str(PYTHON), "-m", "django", *arguments], env=environment, cwd=ROOT).returncode
+    return subprocess.run([str(PYTHON), "-m", "django", *arguments], env=compiled(environment), cwd=ROOT).returncode

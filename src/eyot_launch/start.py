@@ -26,7 +26,7 @@ from eyot_launch.cluster import Cluster, new_password, passable_home
 from eyot_launch.console import ROOT, CannotGoOn, tell
 from eyot_launch.machine import (
     PYTHON,
-    ensure_compiled,
+    compiled,
     ensure_environment,
     ensure_packages,
     let_pass,
@@ -103,9 +103,8 @@ def _start(data: Path, port: int, demo: bool, lan: OwnNetwork | None) -> None:
             environment = application_environment(data, cluster.url, settings["secret_key"])
             environment["EYOT_CLAIM_CODE"] = settings["claim_code"]
             environment["EYOT_PHONE"] = ",".join(lan.urls) if lan else ""
-            user = _user_for(data, environment)
-            if user:
-                environment["PYTHONDONTWRITEBYTECODE"] = "1"  # it may not write there, and root's would be closed to it
+            environment = compiled(environment)
+            user = _user_for(data)
             told = f"{settings['keeper_password']} {settings['helper_password']}"
             logins = _prepare(environment, told, demo=demo, user=user)
             known = {name: value for name, value in settings.items() if name not in TOLD_ONCE}
@@ -165,11 +164,10 @@ FOLDERS = ("photos", "backups", "static", "arriving", "certificates")
 """What the application writes in a data folder."""
 
 
-def _user_for(data: Path, environment: dict[str, str]) -> str | None:
+def _user_for(data: Path) -> str | None:
     """As whom the application runs, with its folders in its hands; ``None`` for whoever started the launcher."""
     user = ordinary_user()
     if user is not None:
-        ensure_compiled(environment)
         if closed := let_pass(user, data, ROOT / "src", PYTHON.parent, PYTHON.resolve().parent):
             tell(
                 f"the user {user!r} can't pass through {closed}, so the web server and the workers run as root, with all its "

@@ -28,10 +28,10 @@ from django.db import connection
 from playwright.sync_api import Page, expect, sync_playwright
 from requests.adapters import HTTPAdapter
 
-from eyot_launch import start
+from eyot_launch import hosted, safekeeping, start
 from eyot_launch.cluster import Cluster, passable_home
 from eyot_launch.console import CannotGoOn
-from eyot_launch.machine import ordinary_user
+from eyot_launch.machine import compiled, ordinary_user
 from tests.chromium import FLAGS, PHONE, PROGRAM
 from tests.journeys.browser import PATIENCE_MS
 from tests.started import ADDRESS, ROOT, UNTIL_IT_LISTENS, Started
@@ -86,6 +86,11 @@ def database_is_up(data: Path) -> bool:
     return listening
 
 
+def closed_of_the_program() -> list[Path]:
+    """What others than its owner can't read of what Python made of the program."""
+    return [path for path in (ROOT / "src").rglob("*.pyc") if not path.stat().st_mode & 0o004]
+
+
 def tables_of(database: str) -> set[str]:
     """Every column, constraint, index, function and trigger of a database, but for the names of constraints and indexes, which tell by what
     way they came."""
@@ -127,6 +132,19 @@ class Start(StartCase):
             self.assertEqual(seen["first-password"], ("-x9Q", 0))
             cluster._ensure_database()
         self.assertEqual(list(self.data.iterdir()), [], "it is there no longer than it takes")
+
+    def test_what_keeps_its_files_to_itself_writes_none_beside_the_program(self) -> None:
+        """They would be closed to whoever runs it otherwise."""
+        needed = dict.fromkeys(hosted.NEEDED, "elsewhere") | {"EYOT_DATA": str(self.folder())}
+        with patch.dict(os.environ, needed), patch("os.umask"), patch("os.execve") as become, patch("os.chdir"):
+            hosted.work(1)
+            self.assertEqual(become.call_args.args[2]["PYTHONDONTWRITEBYTECODE"], "1")
+        with patch("subprocess.run") as run, patch("os.umask"):
+            safekeeping.verify(self.data)
+            self.assertEqual(run.call_args.kwargs["env"]["PYTHONDONTWRITEBYTECODE"], "1")
+        self.assertEqual(closed_of_the_program(), [])
+        with patch("os.access", return_value=False):
+            self.assertEqual(compiled({"PATH": "/"}), {"PATH": "/"}, "nothing of the program may be written")
 
     def test_the_demos_first_passwords_differ_and_are_kept_until_they_were_told(self) -> None:
         self.data.mkdir()
@@ -358,8 +376,7 @@ class StartAgain(StartCase):
         running = self.processes("gunicorn") + self.workers()
         owners = {Path(f"/proc/{number}").owner() for number in running}
         self.assertEqual(owners, {ordinary_user() or Path(f"/proc/{os.getpid()}").owner()})
-        closed = [path for path in (ROOT / "src").rglob("*.pyc") if not path.stat().st_mode & 0o004]
-        self.assertEqual(closed, [], "the program itself is no secret: who runs it would compile it at each start")
+        self.assertEqual(closed_of_the_program(), [], "it is no secret: who runs it would compile it at each start")
         held = json.loads((self.data / "settings.json").read_text())
         self.assertFalse({"keeper_password", "helper_password"} & held.keys())
 
