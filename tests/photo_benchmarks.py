@@ -176,10 +176,11 @@ def finding() -> None:
 
 def lobes() -> None:
     """Lobes a body in photos of the second renderer, against the same count on the skin itself."""
-    print("\n| lobes, second renderer | n | mean error | mean absolute error |\n|---|---|---|---|")
+    print("\n| lobes, second renderer | n | counted | mean error | mean absolute error |\n|---|---|---|---|---|")
     for name, numbers in (("normal, pastel, banana", (0, 3, 7)), ("spider, clown, pinstripe", (4, 5, 6))):
         off = np.array([np.subtract(*counted_lobes(number, seed)) for number in numbers for seed in range(LOBED_EACH)])
-        print(f"| {name} | {len(off)} | {off.mean():.1f} | {np.abs(off).mean():.1f} |")
+        counted = np.isfinite(off).sum()
+        print(f"| {name} | {len(off)} | {counted} | {np.nanmean(off):.1f} | {np.nanmean(np.abs(off)):.1f} |")
 
 
 def bellies() -> None:

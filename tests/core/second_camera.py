@@ -22,7 +22,7 @@ from eyot_core.colour import channels
 from eyot_core.drawing.skin import skin_colours
 from eyot_core.photo.belly import belly_of
 from eyot_core.photo.light import light_in
-from eyot_core.photo.measures import Measured, measures_of
+from eyot_core.photo.measures import Measured, Value, measures_of
 from eyot_core.photo.spine import line_from
 from eyot_core.photo.strip import Strip, strip_of
 
@@ -125,11 +125,15 @@ def _posed(width: int, height: int, random: np.random.Generator) -> tuple[Floats
 
 
 def counted_lobes(number: int, seed: int) -> tuple[float, float]:
-    """Lobes a body of an animal of ``looks_of(number)``, as counted in a photo along a hand's line, and on the skin itself."""
+    """Lobes a body of an animal of ``looks_of(number)``, as counted in a photo along a hand's line, and on the skin itself; NaN where a
+    photo lets none be counted."""
     looks = looks_of(number)
-    strips = _by_hand(looks, seed), true_strip(looks, seed, "shed", 0, 1)
-    values = [measures_of(strip)["lobes_per_length"] for strip in strips]
-    return tuple(float(one.value) for one in values)  # type: ignore[return-value,union-attr,arg-type]
+    in_photo, on_skin = (
+        measures_of(strip)["lobes_per_length"]
+        for strip in (_by_hand(looks, seed), true_strip(looks, seed, "shed", 0, 1))
+    )
+    assert isinstance(on_skin, Value), on_skin
+    return float(in_photo.value) if isinstance(in_photo, Value) else np.nan, float(on_skin.value)
 
 
 @cache
