@@ -147,6 +147,20 @@ class Shown(TestCase):
             own = cv2.connectedComponents((drawn.eyes > 0).astype(np.uint8))[0] - 1
             self.assertGreater(own, 12, amount)
 
+    def test_marks_run_over_the_spine_without_a_step(self) -> None:
+        columns, places = np.linspace(1, LENGTH - 1, 1200), np.array([-0.4, -0.005, 0.005, 0.4])
+        normal = likeliest_looks(builtin_catalogue(), {}, "shed")
+        for more in (
+            {},
+            {"banding": "strong"},
+            {"banding": "zigzag"},
+            {"lobe_shape": "tall", "dorsal_width": "narrow"},
+        ):
+            for seed in range(4):
+                left, above, below, right = pattern_of({**normal, **more}, seed, columns, places).dark
+                self.assertLess(np.abs(above - below).max(), 0.05, (more, seed))
+                self.assertGreater(np.abs(left - right).max(), 0.1, "and each flank has marks of its own")
+
     def test_the_same_lobes_lie_about_any_number_of_spots(self) -> None:
         normal = likeliest_looks(builtin_catalogue(), {}, "shed")
         drawn = {

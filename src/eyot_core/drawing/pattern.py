@@ -33,6 +33,8 @@ NARROW = 0.15
 """Half-width of a lobe, in half-girths, up to which two eyes have no room side by side."""
 WHITE_SHARE = {"none": 0.0, "low": 0.18, "mid": 0.45, "high": 0.78, "all": 1.0}
 LEAST_WHITE = 0.08
+MEETING = 0.1
+"""So far to both sides of the spine the marks of one flank run into those of the other, in half-girths."""
 MOST_WARP = 0.15
 """How far noise moves a place along the body at most, in half-girths."""
 AROUND_AN_EYE = 0.015
@@ -155,12 +157,15 @@ def pattern_of(looks: Looks, seed: int, x: Floats, v: Floats) -> Pattern:
         + 0.06 * fade * noise_on_grid(x * 2.2 + 50, v * 2.2, seed + 2)
         + 0.016 * noise_on_grid(x * 7, v * 7 + 9, seed + 3)
     )
-    distance, eyes = np.empty_like(xx), np.full_like(xx, -1.0)
-    for side, rows in ((0, v < 0), (1, v >= 0)):
-        if rows.any():
+    distance, eyes = np.zeros_like(xx), np.full_like(xx, -1.0)
+    right = smoothstep(-MEETING, MEETING, v)
+    for side, rows, share in ((0, v < 0, 1 - right), (1, v >= 0, right)):
+        reached = share > 0
+        if reached.any():
             marks = marks_of(looks, np.random.default_rng([seed, side]))
-            distance[rows] = _flank_distance(wx[rows], wy[rows], looks, marks, seed + side, x)
-            if looks["pattern_order"] != "granite" and looks["pattern_amount"] != "patternless":
+            flank = _flank_distance(wx[reached], wy[reached], looks, marks, seed + side, x)
+            distance[reached] += share[reached, np.newaxis] * flank
+            if rows.any() and looks["pattern_order"] != "granite" and looks["pattern_amount"] != "patternless":
                 eyes[rows] = _in_eyes(wx[rows], wy[rows], marks, x)
     if looks["dorsal_tone"] == "dark":
         distance = np.maximum(distance, BACK[looks["dorsal_width"]] - wy)
