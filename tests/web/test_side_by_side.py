@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from datetime import timedelta
 from uuid import uuid4
 
@@ -129,6 +130,20 @@ class Page(SideCase):
         self.assertContains(page, "/clutches/W-02/3/side-by-side/?pane=own&amp;pane=dfire&amp;stage=shed")
         self.assertContains(page, 'data-at-place="belly_edge"', count=1)
         self.assertContains(self.client.get(PATH, {"look": "no_such"}), 'data-place="whole"')
+
+    def test_it_comes_as_it_stays(self) -> None:
+        """Looks of other places, words under the panes and tools of panes are not first shown and then taken away by the script."""
+        self.photo(2)
+        page = self.client.get(PATH, {"look": "belly_edge", "stage": "shed", "pane": ["own", "dfire"]})
+        rows = re.findall(r'<div class="side-look([^"]*)" data-at-place="(\w+)"( hidden)?>', page.content.decode())
+        self.assertGreater(len(rows), 10)
+        self.assertEqual([row for row in rows if not row[2]], [(" first", "belly_edge", "")])
+        self.assertContains(page, 'none-here" hidden')
+        self.assertContains(page, ": no line here, move it by hand</span>", count=1)
+        self.assertContains(page, 'class="pane-tools" hidden', count=1)
+        for path, shown in ((f"{PATH}?place=whole", False), (f"{PATH}?place=vent", True)):
+            text = self.client.get(path).content.decode()
+            self.assertEqual("none-here\">" in text, shown, path)
 
     def test_genes_are_typed_for_a_drawing_and_what_names_none_is_told(self) -> None:
         self.assertContains(

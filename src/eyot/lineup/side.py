@@ -44,10 +44,12 @@ LEAST_TOLD = 0.005
 
 @dataclass(frozen=True)
 class Placed:
-    """A look with the place at which it is seen."""
+    """A look with the place at which it is seen; whether the page shows it there from the start, and first of all."""
 
     row: LookRow
     place: str
+    is_here: bool
+    is_first: bool
 
 
 def side_by_side(request: CollectionRequest, code: str, number: int) -> HttpResponse:
@@ -72,7 +74,7 @@ def side_by_side(request: CollectionRequest, code: str, number: int) -> HttpResp
         "next": min((one for one in eggs if one > number), default=None),
     }
     if judgement:
-        context |= _asked(judgement, egg, stage, request.member.pk, sight)
+        context |= _asked(judgement, egg, stage, request.member.pk, sight, context["place"], context["look"])
     return render(request, "lineup/side.html", context)
 
 
@@ -99,7 +101,7 @@ def _page(
     panes = panes_of(request.collection, specs, egg, stage)
     typed = request.GET.get("genes", "")
     return {
-        "panes": panes,
+        "panes": [(pane, pane.at.get(place)) for pane in panes],
         "choices": choices_for(request.collection, egg, stage, judgement),
         "may_add": len(panes) < MOST,
         "places": PLACES,
@@ -126,12 +128,20 @@ def _place_of_look(trait: str) -> str:
     return place_of(trait, trait_words(trait)["region"])
 
 
-def _asked(judgement: Judgement, egg: Egg, stage: str, reader: int, sight: Sight) -> dict[str, Any]:
-    """The looks with their places, and how the genes stand where the reader may see it."""
+def _asked(
+    judgement: Judgement, egg: Egg, stage: str, reader: int, sight: Sight, place: str = "", look: str = ""
+) -> dict[str, Any]:
+    """The looks with their places, and how the genes stand where the reader may see it; without a place, the page's script shows those of
+    the place that it is at."""
     rows = sight.rows(look_rows(judgement, judgement.looks[egg.pk], stage, reader, "", lambda _: True))
     genes = [] if sight.blind else [line for line in judgement.genes(egg) if line.form == "shown"]
+    places = [_place_of_look(row.trait) for row in rows]
     return {
-        "rows": [Placed(row, _place_of_look(row.trait)) for row in rows],
+        "rows": [
+            Placed(row, at, not place or at == place, bool(look) and row.trait == look)
+            for row, at in zip(rows, places, strict=True)
+        ],
+        "none_here": bool(place) and place not in places,
         "standing": [
             (judgement.naming.copies(line.gene, line.copies), percent(line.after))
             for line in genes

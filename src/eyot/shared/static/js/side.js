@@ -241,6 +241,6 @@ export function laySideBySide() {
   ["pointerup", "pointercancel"].forEach((name) => root.addEventListener(name, (event) => fingers.delete(/** @type {PointerEvent} */ (event).pointerId)));
   addEventListener("keydown", key);
   addEventListener("resize", () => panes().forEach(draw));
-  document.body.addEventListener("htmx:afterSettle", showLooks);
+  document.body.addEventListener("htmx:afterSwap", showLooks);
   fetchAhead();
 }
