@@ -69,6 +69,12 @@ class Evening(Journey):
         self.told(phone, 3, "wait for you")
         phone.locator(".shot").first.tap()
         phone.get_by_label("Clutch").select_option("W-04")
+        phone.set_viewport_size({"width": 390, "height": 640})
+        phone.evaluate("scrollTo(0, 0)")
+        phone.locator(".shot input").nth(1).focus()
+        shot, bar = phone.locator(".shot").nth(1).bounding_box(), phone.locator(".inbox-side").bounding_box()
+        assert shot is not None and bar is not None
+        self.assertLess(shot["y"] + shot["height"], bar["y"] + 1)  # what has the focus lies above the bar
         phone.locator("[data-eggs-of=W-04] .egg-key", has_text="5").tap()
         phone.get_by_role("button", name="File 1 photo with egg 5 of W-04").tap()
         expect(phone.get_by_text("1 photo filed with egg 5 of W-04.")).to_be_visible()
