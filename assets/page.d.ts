@@ -3,6 +3,7 @@ interface HtmxDetail {
   formData: FormData;
   path: string;
   shouldSwap: boolean;
+  target: HTMLElement;
   requestConfig: { elt: Element; parameters: Record<string, string>; path: string; verb: string };
   xhr: XMLHttpRequest;
 }

@@ -101,11 +101,3 @@ test("an unsure suggestion is accepted as likely, with its photo, and only once"
   const { trait, level, photo, confidence } = page.sent[0].values;
   assert.deepEqual([trait, level, photo, confidence], ["stripe", "full", "p-1", "likely"]);
 });
-
-test("the finger stays on its level when the row is drawn anew", () => {
-  page.document.querySelector('[data-look="lobes"] [data-level="floating"]').focus();
-  page.document.body.dispatchEvent(new page.window.Event("htmx:beforeSwap"));
-  page.document.getElementById("judgement").innerHTML = row("lobes", ["attached", "floating"]);
-  page.document.body.dispatchEvent(new page.window.Event("htmx:afterSwap"));
-  assert.equal(page.document.activeElement.dataset.level, "floating");
-});

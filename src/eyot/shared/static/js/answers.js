@@ -62,20 +62,6 @@ function send(url, given, words) {
   });
 }
 
-// The finger stays where it was: the same level of the same look, drawn anew.
-function keepFocus() {
-  /** @type {[string, string]} */
-  let kept = null;
-  document.body.addEventListener("htmx:beforeSwap", () => {
-    const level = /** @type {HTMLElement} */ (document.activeElement.closest(".level"));
-    kept = level && [/** @type {HTMLElement} */ (level.closest(".look")).dataset.look, level.dataset.level];
-  });
-  document.body.addEventListener("htmx:afterSwap", () => {
-    if (kept) find(`.look[data-look="${kept[0]}"] [data-level="${kept[1]}"]`)?.focus({ preventScroll: true });
-    kept = null;
-  });
-}
-
 // What another answered meanwhile: the rows that differ. In turn with one's own answers: of two requests at once htmx would drop one.
 function catchUp() {
   if (waiting) return;
@@ -95,5 +81,4 @@ export function answerLooks() {
     if (button) answer(bench.dataset.bench, button);
     if (suggested) accept(bench.dataset.bench, suggested);
   });
-  keepFocus();
 }

@@ -22,6 +22,7 @@ import { keepPages } from "./kept.js";
 import { partBench } from "./sections.js";
 import { watchOthers } from "./watch.js";
 import { holdStill } from "./pressed.js";
+import { stayInPlace } from "./staying.js";
 
 holdStill();
 onlyLook();
@@ -46,3 +47,4 @@ layBesideAsHeard();
 keepPages();
 partBench();
 watchOthers();
+stayInPlace();

@@ -2,6 +2,7 @@
 import { find } from "./dom.js";
 import { isBeingFilledIn } from "./entered.js";
 import { whenLifted } from "./pressed.js";
+import { replaced } from "./staying.js";
 
 const EVERY_MS = 4000;
 
@@ -27,7 +28,7 @@ async function redrawRecord() {
   const main = find("main"), typing = document.activeElement?.closest("form") && !document.activeElement.matches("button");
   if (typing || isBeingFilledIn(main)) return offer();
   const fresh = await afresh();
-  if (fresh) whenLifted(() => main.replaceWith(find("main", fresh)));
+  if (fresh) whenLifted(() => replaced(main, find("main", fresh)));
   return undefined;
 }
 

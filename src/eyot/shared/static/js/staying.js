@@ -1,0 +1,119 @@
+// The page stays where it was when something is entered: the same button lies under the finger and has the keys, whether a part
+// is drawn anew or the whole page comes back.
+import { all, find } from "./dom.js";
+
+const STOPS = "a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex='0']";
+const KEPT = "eyot-stays";
+const SOON_MS = 60_000;
+
+/** @typedef {{like: string, nth: number, kin: string, nthOfKin: number}} Stop */
+
+/**
+ * What is the same button, or the same field, before and after.
+ * @param {HTMLElement} element
+ */
+function likeness(element) {
+  const { name = "", type, value } = /** @type {HTMLInputElement} */ (element), form = element.closest("form")?.getAttribute("action");
+  const said = element.getAttribute("aria-label") ?? element.textContent.trim(), look = /** @type {HTMLElement} */ (element.closest("[data-look]"))?.dataset.look;
+  return [element.tagName, name, /checkbox|radio|submit/.test(type) ? value : "", said, form, look].join("|");
+}
+
+/**
+ * What stands for it where it is gone: the one that took its place in the list.
+ * @param {HTMLElement} element
+ */
+function kinship(element) {
+  const way = [];
+  for (let one = element; one && way.length < 4; one = one.parentElement) way.push(`${one.tagName}.${one.className}`);
+  return way.join("<");
+}
+
+/** @param {ParentNode} root */
+const stops = (root) => all(STOPS, root);
+
+/**
+ * @param {HTMLElement} element
+ * @param {ParentNode} root
+ * @returns {Stop}
+ */
+function stopAt(element, root) {
+  const like = likeness(element), kin = kinship(element), among = stops(root);
+  return {
+    like,
+    nth: among.filter((one) => likeness(one) === like).indexOf(element),
+    kin,
+    nthOfKin: among.filter((one) => kinship(one) === kin).indexOf(element),
+  };
+}
+
+/**
+ * @param {Stop} stop
+ * @param {ParentNode} root
+ * @returns {HTMLElement | undefined}
+ */
+function foundAgain({ like, nth, kin, nthOfKin }, root) {
+  const among = stops(root), same = among.filter((one) => likeness(one) === like), near = among.filter((one) => kinship(one) === kin);
+  return same[Math.min(nth, same.length - 1)] ?? near[Math.min(nthOfKin, near.length - 1)];
+}
+
+/** @param {HTMLElement} [element] */
+const giveKeys = (element) => element?.focus({ preventScroll: true });
+
+/**
+ * Draws a part anew, with the keys where they were; what was folded open stays open.
+ * @param {HTMLElement} part
+ * @param {HTMLElement} fresh
+ */
+export function replaced(part, fresh) {
+  const on = /** @type {HTMLElement} */ (document.activeElement), stop = part.contains(on) ? stopAt(on, part) : null;
+  const opened = all("details[open] > summary", part).map(likeness);
+  all("details > summary", fresh).forEach((fold) => { if (opened.includes(likeness(fold))) fold.parentElement.setAttribute("open", ""); });
+  part.replaceWith(fresh);
+  if (stop) giveKeys(foundAgain(stop, fresh));
+}
+
+// A part is drawn anew by htmx, which finds what has an id again by itself.
+function stayInParts() {
+  /** @type {{stop: Stop, part: string} | null} */
+  let kept = null;
+  document.body.addEventListener("htmx:beforeSwap", (event) => {
+    const part = event.detail.target, on = /** @type {HTMLElement} */ (document.activeElement);
+    kept = part.contains(on) && on !== part && !on.id ? { stop: stopAt(on, part), part: part.id } : null;
+  });
+  document.body.addEventListener("htmx:afterSwap", () => {
+    if (kept && document.activeElement === document.body) giveKeys(foundAgain(kept.stop, document.getElementById(kept.part) ?? document));
+    kept = null;
+  });
+}
+
+// The whole page comes back after a form was sent.
+/** @param {SubmitEvent} event */
+function leave(event) {
+  const form = /** @type {HTMLFormElement} */ (event.target), by = event.submitter;
+  if (event.defaultPrevented || form.method !== "post" || !by) return;
+  const kept = { path: location.pathname, at: Date.now(), y: scrollY, top: by.getBoundingClientRect().top, stop: stopAt(by, document) };
+  sessionStorage.setItem(KEPT, JSON.stringify(kept));
+}
+
+function comeBack() {
+  const kept = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
+  sessionStorage.removeItem(KEPT);
+  if (kept?.path !== location.pathname || Date.now() - kept.at > SOON_MS) return;
+  const button = foundAgain(kept.stop, document);
+  if (!button || find("main [role=alert]")) return; // what went wrong stands above
+  if (kept.y) {
+    scrollBy(0, button.getBoundingClientRect().top - kept.top);
+    document.documentElement.dataset.stayed = "";
+  }
+  giveKeys(button);
+}
+
+export function stayInPlace() {
+  comeBack();
+  stayInParts();
+  document.addEventListener("submit", leave);
+  // A key that is held presses once: the button that has it afterwards may be another's.
+  document.addEventListener("keydown", (event) => {
+    if (event.repeat && event.key === "Enter" && /** @type {Element} */ (event.target).closest("a, button, summary")) event.preventDefault();
+  });
+}
