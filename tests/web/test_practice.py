@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import timedelta
 from unittest.mock import patch
 from uuid import uuid4
@@ -139,6 +140,16 @@ class NameIt(PracticeCase):
         self.assertEqual(self.client.get(f"/practice/{exercise.pk}/otherwise/nothing/crown/").status_code, 404)
         as_it_is = self.client.get(f"/practice/{exercise.pk}/otherwise/as-it-is/strip/").content
         self.assertEqual(as_it_is, self.client.get(f"/practice/{exercise.pk}/picture/").content)
+
+    def test_pictures_of_cues_keep_the_room_that_they_take(self) -> None:
+        exercise = self.of_two_genes()
+        self.named(exercise, {})
+        page = self.client.get(f"/practice/{exercise.pk}/").content.decode()
+        pictures = re.findall(r'<img loading="lazy" width="(\d+)" height="(\d+)" src="([^"]+)"', page)
+        self.assertGreater(len(pictures), 1)
+        for width, height, address in pictures:
+            *_, wide, high = re.findall(r'viewBox="([^"]+)"', self.client.get(address).content.decode())[0].split()
+            self.assertEqual((width, height), (wide, high), address)
 
     def test_what_somebody_loses_by_comes_oftener(self) -> None:
         exercise = self.of_two_genes()

@@ -143,7 +143,7 @@ class Page(SideCase):
         self.assertContains(page, 'class="pane-tools" hidden', count=1)
         for path, shown in ((f"{PATH}?place=whole", False), (f"{PATH}?place=vent", True)):
             text = self.client.get(path).content.decode()
-            self.assertEqual("none-here\">" in text, shown, path)
+            self.assertEqual('none-here">' in text, shown, path)
 
     def test_genes_are_typed_for_a_drawing_and_what_names_none_is_told(self) -> None:
         self.assertContains(

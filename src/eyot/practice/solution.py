@@ -8,7 +8,7 @@ from typing import Any
 
 from eyot_core.body_places import place_of
 from eyot_core.catalogue import Catalogue
-from eyot_core.drawing.plate import AT
+from eyot_core.drawing.plate import AT, STRIP_HEIGHT, STRIP_WIDTH
 from eyot_core.exercises.known import Cue, shows
 from eyot_core.exercises.pictures import STRIP
 from eyot_core.identify.looks import likeliest_looks
@@ -35,6 +35,11 @@ class ToldCue:
     did: str
     place: str
     seen: str
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of its pictures, in their own units: they keep their room before they are there."""
+        return AT[self.place][2:] if self.place in AT else (STRIP_WIDTH, STRIP_HEIGHT)
 
 
 @dataclass(frozen=True)

@@ -217,7 +217,9 @@ class OpenIdentification:
         """The cases that a look tells apart: by locus its kinds of states and which each case has, (cases,); chances (cases,);
         chances of a sure eye's answers in each, (cases, levels)."""
         touched = _kinds_of_look(self.catalogue, trait, stage)
-        places = {locus: self._place_of[locus] for locus in sorted(touched) if locus in self._place_of}  # one order, whatever was seen
+        places = {
+            locus: self._place_of[locus] for locus in sorted(touched) if locus in self._place_of
+        }  # one order, whatever was seen
         wholes = {locus: part.loci[place].whole for locus, (part, place) in places.items()}
         finer = {
             locus: MergedStates(whole, _members_of_look(self.catalogue, trait, stage, locus, whole.genotypes))
