@@ -83,8 +83,16 @@ class FromPairingToShed(Journey):
         page.get_by_label("Sex", exact=True).select_option("male")
         page.get_by_label("How it was determined").select_option("popped")
         page.locator("form", has=page.get_by_label("How it was determined")).get_by_role("button").click()
-        page.get_by_role("button", name="Weight from the scale").click()
+        scale = page.get_by_role("button", name="Weight from the scale")
+        page.set_viewport_size({"width": 1280, "height": 280})
+        scale.evaluate("button => button.scrollIntoView({block: 'center'})")
+        before = scale.bounding_box()
+        scale.click()
         expect(page.get_by_role("heading", name="Weight")).to_contain_text("by the simulated scale")
+        expect(scale).to_be_focused()
+        after = scale.bounding_box()
+        assert before and after
+        self.assertAlmostEqual(after["y"], before["y"], delta=2)  # the page came back where it was
         page.get_by_role("link", name="Changes").click()
         page.get_by_role("button", name="Take back: W-08, egg 1: male, popped").click()
         expect(page.locator(".withdrawn").first).to_contain_text("male, popped")
