@@ -15,8 +15,9 @@ const save = (number) => find(`form[action="/egg/${number}/"] button`);
 const tell = (type, detail) => page.document.body.dispatchEvent(new page.window.CustomEvent(type, { bubbles: true, detail }));
 
 /** A page that opens, with what the one before it left behind; where its buttons stand is told by their order. */
-async function opens(body, path = "/record/", left = null) {
+async function opens(body, path = "/record/", left = null, person = "7") {
   page = openPage(`<main>${body}</main>`, path);
+  page.document.body.dataset.person = person;
   scrolled = [];
   globalThis.scrollBy = (_, by) => scrolled.push(by);
   page.window.Element.prototype.getBoundingClientRect = function top() { return { top: 100 * [...page.document.querySelectorAll("button")].indexOf(this) }; };
@@ -71,6 +72,48 @@ test("it stands at its top where another page came, where the button is gone, or
     await opens(body, path, left);
     assert.deepEqual([scrolled, page.document.activeElement], [[], page.document.body], body);
   }
+});
+
+const ANIMAL = `<form method="post" action="/animals/"><input name="name" value=""><input name="key" type="password"><textarea name="notes"></textarea>
+  <label><input type="checkbox" name="egg" value="1"></label><label><input type="checkbox" name="egg" value="2"></label><button type="submit">Enter</button></form>`;
+
+async function opensFor(person, body, path, left) {
+  await opens(body, path, left, person);
+  return page.window.sessionStorage.getItem("eyot-stays");
+}
+
+/** Types into the animal's form and sends it when the login has ended; what stays after the login's page. */
+async function sentWithoutLogin() {
+  await opensFor("7", ANIMAL, "/animals/new/");
+  find("[name=name]").value = "Sedge";
+  find("[name=key]").value = "secret";
+  find("textarea").value = "Bought in spring.";
+  find("[name=egg][value='2']").checked = true;
+  const left = sends(find("button"));
+  assert.doesNotMatch(left, /secret/);
+  return opensFor("", `<p data-ended></p><form class="login" method="post"><input name="login"><button>Log in</button></form>`, "/login/", left);
+}
+
+test("what was sent when the login had ended stands in its form again after the next one", async () => {
+  const left = await sentWithoutLogin();
+  find("[name=login]").value = "keeper";
+  assert.equal(sends(find("button")), left, "the login itself leaves nothing behind");
+  const still = await opensFor("7", "<p>Season</p>", "/", left);
+  await opensFor("7", ANIMAL, "/animals/new/", still);
+  assert.deepEqual([find("[name=name]").value, find("textarea").value, find("[name=key]").value], ["Sedge", "Bought in spring.", ""]);
+  assert.deepEqual([...page.document.querySelectorAll("[name=egg]")].map((one) => one.checked), [false, true]);
+  assert.match(find("main").textContent, /what you entered stands in its form again, and is not saved yet/);
+  assert.equal(page.window.sessionStorage.getItem("eyot-stays"), null);
+});
+
+test("another person does not see it, and what was taken is not entered again", async () => {
+  const left = await sentWithoutLogin();
+  assert.equal(await opensFor("8", ANIMAL, "/animals/new/", left), null);
+  assert.equal(find("[name=name]").value, "");
+  await opensFor("7", ANIMAL, "/animals/new/");
+  find("[name=name]").value = "Sedge";
+  await opensFor("7", ANIMAL, "/animals/new/", sends(find("button")));
+  assert.equal(find("[name=name]").value, "");
 });
 
 test("a form that a script sends leaves nothing behind", () => {

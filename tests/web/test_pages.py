@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from unittest.mock import patch
+from urllib.parse import parse_qs, urlsplit
 from uuid import uuid4
 
 from axes.models import AccessFailureLog
@@ -143,6 +144,33 @@ class Doors(SeasonCase):
     def test_strangers_are_sent_to_the_login_and_back(self) -> None:
         answer = Client().get("/clutches/W-04/3/")
         self.assertEqual((answer.status_code, answer["Location"]), (302, "/login/?next=%2Fclutches%2FW-04%2F3%2F"))
+
+    def test_whoever_sends_a_form_after_the_login_has_ended_comes_back_to_its_page(self) -> None:
+        page, form = "/in/withy-bed/clutches/W-04/record/?order=egg", "/in/withy-bed/clutches/W-04/3/state/"
+        for came_from, following in (
+            (f"http://testserver{page}", page),
+            ("http://elsewhere.test/in/withy-bed/", "/in/withy-bed/"),
+            ("http://testserver//elsewhere.test/in/x/", "/in/withy-bed/"),
+            ("javascript:alert(1)", "/in/withy-bed/"),
+            ("http://[", "/in/withy-bed/"),
+            ("", "/in/withy-bed/"),
+        ):
+            answer = Client().post(form, {"state": "open"}, headers={"Referer": came_from})
+            address = urlsplit(answer["Location"])
+            self.assertEqual(
+                (address.path, parse_qs(address.query)), ("/login/", {"next": [following], "ended": ["yes"]})
+            )
+        self.assertContains(Client().get(answer["Location"]), "Your login had ended before that was sent.")
+        self.assertNotContains(Client().get("/login/"), "data-ended")
+
+    def test_a_form_of_before_another_login_is_refused_in_words(self) -> None:
+        before = self.egg(3).state
+        strict = Client(enforce_csrf_checks=True)
+        strict.force_login(self.keeper)
+        answer = strict.post("/in/withy-bed/clutches/W-04/3/state/", {"state": "dead"})
+        self.assertContains(answer, "is older than your login", status_code=403)
+        self.assertContains(answer, "Go back; what you typed still stands there.", status_code=403)
+        self.assertEqual(self.egg(3).state, before)
 
     def test_an_expired_login_is_told_to_the_device(self) -> None:
         answer = Client().post("/clutches/W-04/3/looks/", {"trait": "x"}, **HTMX)

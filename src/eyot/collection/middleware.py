@@ -10,7 +10,7 @@ import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
-from urllib.parse import urlencode
+from urllib.parse import urlencode, urlsplit
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AbstractBaseUser
@@ -18,6 +18,7 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 from django.urls import get_script_prefix, reverse, set_script_prefix
 from django.utils import timezone
+from django.utils.http import url_has_allowed_host_and_scheme
 
 from eyot.collection.models import Collection, Membership
 from eyot.collection.rights import WORDS, may, needed_for
@@ -158,10 +159,23 @@ def _refused(request: HttpRequest, own: Membership) -> HttpResponse:
 
 
 def _to_login(request: HttpRequest) -> HttpResponse:
-    """A redirect; for a part of a page a plain 401, so that what was answered is kept on the device until after the login."""
+    """A redirect; for a part of a page a plain 401, so that what was answered is kept on the device until after the login. Whoever
+    sent a form comes back to the page that it stands on, where the browser enters again what was typed."""
     if request.headers.get("HX-Request"):
         return HttpResponse("Please log in again.", status=401, content_type="text/plain")
     if not get_user_model().objects.exists():
         return HttpResponseRedirect(outside("begin"))
-    following = request.get_full_path() if request.method == "GET" else reverse("season")
-    return HttpResponseRedirect(f"{outside('login')}?{urlencode({'next': following})}")
+    query = (
+        {"next": request.get_full_path()} if request.method == "GET" else {"next": _came_from(request), "ended": "yes"}
+    )
+    return HttpResponseRedirect(f"{outside('login')}?{urlencode(query)}")
+
+
+def _came_from(request: HttpRequest) -> str:
+    """The page of ours from which a form was sent; the way in where the browser does not say."""
+    page = request.headers.get("Referer", "")
+    if url_has_allowed_host_and_scheme(page, {request.get_host()}, require_https=request.is_secure()):
+        parts = urlsplit(page)
+        if PREFIX.match(parts.path):
+            return f"{parts.path}?{parts.query}" if parts.query else parts.path
+    return reverse("season")

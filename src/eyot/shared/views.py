@@ -65,6 +65,12 @@ def not_here(request: HttpRequest, exception: Exception) -> HttpResponse:
     return render(request, "shared/not_here.html", status=404)
 
 
+def not_of_this_login(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """403: a form without the token of the login. Always a page, by which a device tells it from what a role does not allow."""
+    words = "The page that sent this is older than your login, or not one of Eyot’s. Nothing was changed."
+    return render(request, "shared/not_taken.html", {"words": words, "was_typed": True}, status=403)
+
+
 def something_broke(request: HttpRequest) -> HttpResponse:
     """500; 503 and a calm page where only the database does not answer, 507 where nothing can be written. Touches neither session nor
     database."""

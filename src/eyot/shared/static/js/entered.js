@@ -13,7 +13,7 @@ const forms = () => /** @type {HTMLFormElement[]} */ (all("form", document.getEl
  * A form is the same before and after by what it does.
  * @param {HTMLFormElement} form
  */
-const identity = (form) => form.id || form.getAttribute("action");
+export const identity = (form) => form.id || form.getAttribute("action");
 
 /** @param {Element} field */
 function atFirst(field) {
@@ -35,10 +35,13 @@ function touched(field) {
 export const isBeingFilledIn = (root) => fieldsIn(root).some(touched);
 
 /** @param {HTMLInputElement} field */
-const nameOf = (field) => (field.type === "radio" ? `${field.name}=${field.value}` : field.name);
+const nameOf = (field) => (/radio|checkbox/.test(field.type) ? `${field.name}=${field.value}` : field.name);
 
-/** @param {HTMLFormElement} form */
-function entered(form) {
+/**
+ * What was entered into a form and is not sent yet, and which of its fields has the cursor.
+ * @param {HTMLFormElement} form
+ */
+export function entered(form) {
   const at = /** @type {HTMLInputElement} */ (document.activeElement), within = form.contains(at) && at.matches(FIELDS);
   return {
     values: new Map(fieldsIn(form).filter(touched).map((field) => [nameOf(field), field.type === "checkbox" ? field.checked : field.value])),
@@ -61,7 +64,7 @@ function put(field, value) {
  * @param {HTMLFormElement} form
  * @param {ReturnType<typeof entered>} kept
  */
-function enterAgain(form, kept) {
+export function enterAgain(form, kept) {
   for (const field of fieldsIn(form)) {
     const name = nameOf(field);
     if (kept.values.has(name)) put(field, kept.values.get(name));

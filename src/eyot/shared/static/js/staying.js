@@ -1,10 +1,11 @@
 // The page stays where it was when something is entered: the same button lies under the finger and has the keys, whether a part
 // is drawn anew or the whole page comes back.
-import { all, find } from "./dom.js";
+import { all, find, named } from "./dom.js";
+import { enterAgain, entered, identity } from "./entered.js";
 
 const STOPS = "a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex='0']";
 const KEPT = "eyot-stays";
-const SOON_MS = 60_000;
+const SOON_MS = 60_000, LONG_MS = 3_600_000;
 
 /** @typedef {{like: string, nth: number, kin: string, nthOfKin: number}} Stop */
 
@@ -86,19 +87,37 @@ function stayInParts() {
   });
 }
 
+/** @param {string} what */
+const formsOf = (what) => /** @type {HTMLFormElement[]} */ (all("form")).filter((one) => identity(one) === what);
+
+/**
+ * What was typed into a form, as far as it may be kept: no password, and of a file no browser lets it.
+ * @param {HTMLFormElement} form
+ */
+function typed(form) {
+  const isSecret = (/** @type {string} */ name) => named(form, name)?.type === "password" || named(form, name)?.type === "file";
+  return [...entered(form).values].filter(([name]) => !isSecret(name));
+}
+
+/** @param {HTMLFormElement} form */
+const hasFiles = (form) => /** @type {HTMLInputElement[]} */ (all("input[type=file]", form)).some((one) => one.files.length);
+
 // The whole page comes back after a form was sent.
 /** @param {SubmitEvent} event */
 function leave(event) {
   const form = /** @type {HTMLFormElement} */ (event.target), by = event.submitter;
-  if (event.defaultPrevented || form.method !== "post" || !by) return;
-  const kept = { path: location.pathname, at: Date.now(), y: scrollY, top: by.getBoundingClientRect().top, stop: stopAt(by, document) };
-  sessionStorage.setItem(KEPT, JSON.stringify(kept));
+  const { person } = document.body.dataset;
+  if (event.defaultPrevented || form.method !== "post" || !by || (!person && form.matches(".login"))) return;
+  const where = { path: location.pathname, at: Date.now(), y: scrollY, top: by.getBoundingClientRect().top, stop: stopAt(by, document) };
+  const what = { person, form: identity(form), nth: formsOf(identity(form)).indexOf(form), values: typed(form), hasFiles: hasFiles(form) };
+  sessionStorage.setItem(KEPT, JSON.stringify({ ...where, ...what }));
 }
 
-function comeBack() {
-  const kept = JSON.parse(sessionStorage.getItem(KEPT) ?? "null");
-  sessionStorage.removeItem(KEPT);
-  if (kept?.path !== location.pathname || Date.now() - kept.at > SOON_MS) return;
+/** @typedef {{path: string, at: number, y: number, top: number, stop: Stop}} Where */
+/** @typedef {{person: string, form: string, nth: number, values: [string, string | boolean][], hasFiles: boolean, hasEnded?: boolean}} What */
+
+/** @param {Where} kept */
+function comeBack(kept) {
   const button = foundAgain(kept.stop, document);
   if (!button || find("main [role=alert]")) return; // what went wrong stands above
   if (kept.y) {
@@ -108,8 +127,36 @@ function comeBack() {
   giveKeys(button);
 }
 
+/** @param {Where & What} kept */
+function enterOnceMore(kept) {
+  const form = formsOf(kept.form)[kept.nth];
+  if (!form) return;
+  for (let fold = form.closest("details"); fold; fold = fold.parentElement.closest("details")) fold.open = true;
+  enterAgain(form, { values: new Map(kept.values), at: "", caret: null });
+  const line = document.createElement("p");
+  line.className = "band message";
+  line.role = "status";
+  const files = kept.hasFiles ? " Its files are to be chosen once more." : "";
+  line.textContent = `Your login had ended: ${kept.values.length ? "what you entered stands in its form again, and is not saved yet" : "nothing was changed"}.${files}`;
+  find("main").prepend(line);
+  comeBack(kept);
+}
+
+// What was sent when the login had ended is entered again after the next one, if it is the same person's.
+function open() {
+  const kept = /** @type {Where & What} */ (JSON.parse(sessionStorage.getItem(KEPT) ?? "null")), { person } = document.body.dataset;
+  if (!kept) return;
+  const isHere = kept.path === location.pathname && kept.person === person, age = Date.now() - kept.at;
+  if (find("[data-ended]")) kept.hasEnded = true;
+  if (kept.hasEnded && age < LONG_MS && !isHere && [kept.person, "", undefined].includes(person)) return sessionStorage.setItem(KEPT, JSON.stringify(kept));
+  sessionStorage.removeItem(KEPT);
+  if (!isHere) return undefined;
+  if (kept.hasEnded) return age < LONG_MS ? enterOnceMore(kept) : undefined;
+  return age < SOON_MS ? comeBack(kept) : undefined;
+}
+
 export function stayInPlace() {
-  comeBack();
+  open();
   stayInParts();
   document.addEventListener("submit", leave);
   // A key that is held presses once: the button that has it afterwards may be another's.
