@@ -124,6 +124,20 @@ class NothingIsLost(Journey):
         expect(page.locator(level_of("lobe_attach", "floating"))).to_have_attribute("aria-pressed", "true")
         self.assertEqual(self.looks(), ["floating"])
 
+    def test_a_form_that_is_sent_when_the_login_has_ended(self) -> None:
+        page = self.member()
+        self.visit(page, "/animals/new/")
+        page.get_by_label("Name", exact=True).fill("Rush Mat")
+        page.get_by_label("Notes").fill("Bought in spring, eats well.")
+        Session.objects.all().delete()
+        page.get_by_role("button", name="Enter", exact=True).click()
+        expect(page.get_by_text("Your login had ended before that was sent.")).to_be_visible()
+        self.log_in(page)
+        expect(page.get_by_text("stands in its form again, and is not saved yet")).to_be_visible()
+        expect(page.get_by_label("Notes")).to_have_value("Bought in spring, eats well.")
+        page.get_by_role("button", name="Enter", exact=True).click()
+        expect(page.get_by_role("heading", name="Rush Mat")).to_be_visible()
+
     def test_with_the_database_away(self) -> None:
         page = self.member()
         self.visit(page, "/clutches/W-04/4/")
