@@ -66,6 +66,12 @@ test("a page that comes back stands where it was, by the button that was pressed
   assert.equal(page.window.sessionStorage.getItem("eyot-stays"), null);
 });
 
+test("where the button is gone the place stays, and another's button does not get the keys", async () => {
+  const left = sends(save(2));
+  await opens(`<button>new above</button>${RECORD([1, 3])}`, "/record/", left);
+  assert.deepEqual([scrolled, page.document.activeElement], [[100], page.document.body]);
+});
+
 test("it stands at its top where another page came, where the button is gone, or where something went wrong", async () => {
   const left = sends(find('form[action="/add/"] button'));
   for (const [body, path] of [[RECORD([1, 2]), "/animals/"], ["<p>All done.</p>", "/record/"], [`<p role="alert">No.</p>${RECORD([1, 2])}`, "/record/"]]) {

@@ -52,9 +52,19 @@ function stopAt(element, root) {
  * @param {ParentNode} root
  * @returns {HTMLElement | undefined}
  */
-function foundAgain({ like, nth, kin, nthOfKin }, root) {
-  const among = stops(root), same = among.filter((one) => likeness(one) === like), near = among.filter((one) => kinship(one) === kin);
-  return same[Math.min(nth, same.length - 1)] ?? near[Math.min(nthOfKin, near.length - 1)];
+function sameAgain({ like, nth }, root) {
+  const same = stops(root).filter((one) => likeness(one) === like);
+  return same[Math.min(nth, same.length - 1)];
+}
+
+/**
+ * @param {Stop} stop
+ * @param {ParentNode} root
+ * @returns {HTMLElement | undefined}
+ */
+function kinOf({ kin, nthOfKin }, root) {
+  const near = stops(root).filter((one) => kinship(one) === kin);
+  return near[Math.min(nthOfKin, near.length - 1)];
 }
 
 /** @param {HTMLElement} [element] */
@@ -70,7 +80,7 @@ export function replaced(part, fresh) {
   const opened = all("details[open] > summary", part).map(likeness);
   all("details > summary", fresh).forEach((fold) => { if (opened.includes(likeness(fold))) fold.parentElement.setAttribute("open", ""); });
   part.replaceWith(fresh);
-  if (stop) giveKeys(foundAgain(stop, fresh));
+  if (stop) giveKeys(sameAgain(stop, fresh) ?? kinOf(stop, fresh));
 }
 
 // A part is drawn anew by htmx, which finds what has an id again by itself.
@@ -82,7 +92,10 @@ function stayInParts() {
     kept = part.contains(on) && on !== part && !on.id ? { stop: stopAt(on, part), part: part.id } : null;
   });
   document.body.addEventListener("htmx:afterSwap", () => {
-    if (kept && document.activeElement === document.body) giveKeys(foundAgain(kept.stop, document.getElementById(kept.part) ?? document));
+    if (kept && document.activeElement === document.body) {
+      const part = document.getElementById(kept.part) ?? document;
+      giveKeys(sameAgain(kept.stop, part) ?? kinOf(kept.stop, part));
+    }
     kept = null;
   });
 }
@@ -118,13 +131,13 @@ function leave(event) {
 
 /** @param {Where} kept */
 function comeBack(kept) {
-  const button = foundAgain(kept.stop, document);
-  if (!button || find("main [role=alert]")) return; // what went wrong stands above
+  const button = sameAgain(kept.stop, document), place = button ?? kinOf(kept.stop, document);
+  if (!place || find("main [role=alert]")) return; // what went wrong stands above
   if (kept.y) {
-    scrollBy(0, button.getBoundingClientRect().top - kept.top);
+    scrollBy(0, place.getBoundingClientRect().top - kept.top);
     document.documentElement.dataset.stayed = "";
   }
-  giveKeys(button);
+  giveKeys(button); // not another's, which a second press would set off
 }
 
 /** @param {Where & What} kept */
@@ -143,7 +156,7 @@ function enterOnceMore(kept) {
 }
 
 // What was sent when the login had ended is entered again after the next one, if it is the same person's.
-function open() {
+function arrive() {
   const kept = /** @type {Where & What} */ (JSON.parse(sessionStorage.getItem(KEPT) ?? "null")), { person } = document.body.dataset;
   if (!kept) return;
   const isHere = kept.path === location.pathname && kept.person === person, age = Date.now() - kept.at;
@@ -156,7 +169,7 @@ function open() {
 }
 
 export function stayInPlace() {
-  open();
+  arrive();
   stayInParts();
   document.addEventListener("submit", leave);
   // A key that is held presses once: the button that has it afterwards may be another's.
