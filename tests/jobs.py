@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 import pickle
 import signal
@@ -45,12 +44,12 @@ OF_PIXELS = {
     )
 }
 """What jobs work out of a photo's pixels and nothing else: most of the time that they take."""
-_worked_out: dict[tuple[str, bytes], Any] = {}
+_worked_out: dict[tuple[str, int], Any] = {}
 
 
 def _once(name: str, *positional: Any, **named: Any) -> Any:
     """What comes of the same pixels, line and light is worked out once: test after test begins with the same photos."""
-    key = name, hashlib.sha256(pickle.dumps((positional, named))).digest()
+    key = name, hash(pickle.dumps((positional, named)))
     if key not in _worked_out:
         _worked_out[key] = OF_PIXELS[name](*positional, **named)
         if len(_worked_out) > MOST_KEPT:

@@ -59,8 +59,8 @@ def free_port(wanted: int | None = None) -> int:
 
 @dataclass
 class Cluster:
-    """One cluster: ``home`` holds its ``pg`` (data), its sockets and its log. ``lasting``: durable and with passwords, of the
-    cluster's owner and of the application."""
+    """One cluster: ``home`` holds its ``pg`` (data) and its log. ``lasting``: durable and with passwords, of the cluster's owner and of
+    the application; one that does not last also has a socket in ``home``, by which tests ask in two thirds of the time."""
 
     home: Path
     lasting: bool = True
@@ -73,11 +73,6 @@ class Cluster:
         """The database address for the application."""
         who = f"{APPLICATION}:{self.application_password}" if self.lasting else OWNER
         return f"postgres://{who}@127.0.0.1:{self.port}/eyot"
-
-    @property
-    def sockets(self) -> Path:
-        """The folder of its socket, by which whoever may enter it asks in two thirds of the time."""
-        return Path(tempfile.gettempdir()) / f"eyot-{hashlib.sha256(str(self.home).encode()).hexdigest()[:10]}"
 
     @property
     def _data(self) -> Path:
@@ -196,9 +191,8 @@ class Cluster:
             (self._data / "postmaster.pid").unlink()
 
     def _start_server(self) -> None:
-        self.sockets.mkdir(exist_ok=True)
-        self._own(self.sockets)
-        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={self.sockets}"
+        sockets = "''" if self.lasting else self.home
+        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories={sockets}"
         options += "" if self.lasting else FAST_AND_UNSAFE
         log = self.home / "postgresql.log"
         done = self._as_owner(
@@ -246,8 +240,7 @@ class Cluster:
     def remove(self) -> None:
         """Throws everything away (for tests)."""
         self.stop()
-        for folder in (self.home, self.sockets):
-            shutil.rmtree(folder, ignore_errors=True)
+        shutil.rmtree(self.home, ignore_errors=True)
 
 
 def passable_home(data: Path) -> Path:

@@ -45,7 +45,7 @@ def workshop() -> Iterator[dict[str, str]]:
             cluster.start()
             environment = application_environment(Path(data), cluster.url, "only-for-tests")
             environment.pop("PYTHONDONTWRITEBYTECODE", None)  # each of many processes would compile all that it imports
-            yield {**environment, "PYTHONWARNINGS": "default", "PGHOST": str(cluster.sockets)}
+            yield {**environment, "PYTHONWARNINGS": "default", "PGHOST": str(cluster.home)}
         finally:
             cluster.remove()
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import os
+import re
 import socket
 import tempfile
 import threading
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from functools import cache
 from multiprocessing.util import Finalize
@@ -50,6 +51,9 @@ WIDTH = """() => {
     const widths = [...parts, shown].map((part) => { part?.click(); return document.documentElement.scrollWidth; });
     return Math.max(...widths);
 }"""
+DRAWING = re.compile(r"/drawings/.*\.svg$")
+BLANK = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1200 92"/>'
+"""Stands for drawings where nobody looks at what they show: some pages have forty, of up to 60 kB each."""
 AXE = Path(__file__).parent / "vendor/axe.min.js"
 
 
@@ -97,6 +101,17 @@ class QuickStatic(WhiteNoise):
             self.add_files(storage.location, settings.STATIC_URL)
 
 
+class BlankDrawings(QuickStatic):
+    """And a blank for every drawing, by the server: a browser whose requests are looked at by a test keeps no files from page to page."""
+
+    def __call__(self, environ: dict[str, Any], start_response: Any) -> Iterable[bytes]:
+        if not DRAWING.search(environ["PATH_INFO"]):
+            answer: Iterable[bytes] = super().__call__(environ, start_response)
+            return answer
+        start_response("200 OK", [("Content-Type", "image/svg+xml"), ("Cache-Control", "max-age=3600")])
+        return [BLANK]
+
+
 class Chromium:
     """One for all journeys of a process, and one more where a class has flags. Its event loop counts as running while a class has it, and
     not to the tests between."""
@@ -133,10 +148,11 @@ CHROMIUM = cache(Chromium)
 
 
 @cache
-def own_port() -> int:
-    """Where all live servers of a process listen, one after the other, so that a browser has the static files of one for the next: not
-    among the ports that a system gives to whoever asks for any."""
-    for port in range(20_000 + os.getpid() % 10_000, 32_000):
+def own_port(*, drawings: bool) -> int:
+    """Where all live servers of a process listen, one after the other, so that a browser has the static files of one for the next; those
+    with drawings elsewhere. Not among the ports that a system gives to whoever asks for any."""
+    first = 25_000 if drawings else 20_000
+    for port in range(first + os.getpid() % 4_000, first + 5_000):
         with socket.socket() as probe, suppress(OSError):
             probe.bind(("127.0.0.1", port))
             return port
@@ -160,8 +176,9 @@ class Journey(EmptiedAfter, LiveServerTestCase):
     """Chromium once for the process; the demo collection anew for each test."""
 
     server_thread_class = SamePort
-    static_handler = QuickStatic
     with_worker = False
+    with_drawings = False
+    """Else every drawing is blank."""
     flags: tuple[str, ...] = ()
     is_seen = False
     """Does somebody look at what the browser shows?"""
@@ -183,7 +200,8 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         if cls.with_worker:
             cls.addClassCleanup(forget_jobs)
             cls.enterClassContext(working())
-        cls.port = cls.port or own_port()
+        cls.port = own_port(drawings=cls.with_drawings)
+        cls.static_handler = QuickStatic if cls.with_drawings else BlankDrawings
         super().setUpClass()
         cls.chromium = cls.enterClassContext(CHROMIUM().had(cls.flags))
 

@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Any
-
 from eyot.demo.scenario import BOUGHT
 from eyot.season.models import Egg
 from tests.chromium import DESK, PHONE
-from tests.journeys.browser import NARROWEST, WITHOUT_FRAMES, Journey, QuickStatic, offences
-from tests.started import free_port
+from tests.journeys.browser import NARROWEST, WITHOUT_FRAMES, Journey, offences
 
 VIEWS = (
     *("/", "/animals/", "/clutches/W-04/", "/clutches/W-07/", "/clutches/W-02/1/", "/nowhere/"),
@@ -25,25 +21,8 @@ VIEWS = (
 )
 
 
-BLANK = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1200 92"/>'
-"""Stands for every drawing: the checker reads what is said of pictures, not what they show."""
-
-
-class WithoutDrawings(QuickStatic):
-    """Answers in the server: a browser whose requests are looked at by a test keeps no files from page to page."""
-
-    def __call__(self, environ: dict[str, Any], start_response: Any) -> Iterable[bytes]:
-        if "/drawings/" not in environ["PATH_INFO"]:
-            answer: Iterable[bytes] = super().__call__(environ, start_response)
-            return answer
-        start_response("200 OK", [("Content-Type", "image/svg+xml"), ("Cache-Control", "max-age=3600")])
-        return [BLANK]
-
-
 class Checked(Journey):
     flags = (WITHOUT_FRAMES,)
-    static_handler = WithoutDrawings
-    port = free_port()  # its own, since a browser keeps the blank drawings
 
     def test_main_views(self) -> None:
         page = self.member(**DESK)

@@ -22,6 +22,7 @@ FIRST_PICTURES = 8
 
 
 class LookingUp(Journey):
+    with_drawings = True
     with_worker = True
 
     def add_a_photo(self) -> None:

@@ -25,6 +25,8 @@ SIDE = "/clutches/W-02/2/side-by-side/"
 
 
 class SideBySide(WithPhotos):
+    with_drawings = True
+
     def add_photos(self, collection: Collection) -> None:
         """One from above and one of the belly of three hatchlings of W-02, the first's belly pinned."""
         keeper = collection.memberships.get(user__username="keeper").user

@@ -5,7 +5,7 @@ import { openPage, row } from "./browser.js";
 
 const shots = (name) => JSON.stringify({
   crown: { src: `/${name}/crown.jpg`, base: 2, words: `${name}, head`, is_whole: false, by_hand: false },
-  belly: { src: `/${name}/full.jpg`, base: 1, words: `${name}, belly`, is_whole: true, by_hand: true },
+  belly: { src: `/${name}/full.jpg`, base: 1, words: `${name}, belly: no line here, move it by hand`, is_whole: true, by_hand: true },
 });
 const pane = (name) => `<figure data-pane data-shots='${shots(name)}'><div class="pane-view" tabindex="0" aria-label="${name}"><img></div><span data-words></span><span class="pane-tools" hidden><button data-turn="15"></button></span></figure>`;
 const SIDE = `<div data-side-by-side data-place="crown" data-look="stamp" data-keep="pane=own" data-bench="/x/">

@@ -189,6 +189,16 @@ class Uploads(SeasonCase):
         self.assertEqual(f"{timezone.localtime(photo.taken_at):%d %b}", "10 Jun")
         self.assertEqual((photo.width, photo.height), (600, 900))
 
+    def test_one_that_is_opened_by_itself_has_the_browsers_own_styles_and_no_script(self) -> None:
+        """The browser makes a page for it, and fits it there to the window by a style in that page."""
+        self.upload(("a.jpg", encoded()))
+        do_jobs()
+        answer = self.client.get(f"/photos/{Photo.objects.get(egg=self.egg(3)).pk}/full-1.jpg")
+        self.addCleanup(answer.close)
+        policy = answer["Content-Security-Policy"].split("; ")
+        self.assertIn("style-src 'self' 'unsafe-inline'", policy)
+        self.assertIn("script-src 'self'", policy)
+
     def test_pictures_are_for_members_only(self) -> None:
         self.upload(("a.jpg", encoded()))
         do_jobs()

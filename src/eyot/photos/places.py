@@ -40,7 +40,9 @@ def best_shot(photos: Sequence[Photo], place: BodyPlace) -> Shot:
             src = reverse("photo-place", args=[lined[kind].pk, place.id, lined[kind].strip_done])
             return Shot(src, AROUND, _words(lined[kind]))
     whole = next((by_kind[kind] for kind in place.kinds if kind in by_kind), photos[-1])
-    return Shot(_whole(whole), 1.0, _words(whole), is_whole=True, by_hand=place.id != WHOLE)
+    by_hand = place.id != WHOLE
+    words = f"{_words(whole)}: no line here, move it by hand" if by_hand else _words(whole)
+    return Shot(_whole(whole), 1.0, words, is_whole=True, by_hand=by_hand)
 
 
 def _whole(photo: Photo) -> str:

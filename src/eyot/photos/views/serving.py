@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from typing import cast
 from uuid import UUID
 
+from csp.constants import UNSAFE_INLINE
+from csp.decorators import csp_update
 from django.http import FileResponse, Http404
 from django.http.response import HttpResponseBase
 
@@ -20,6 +24,10 @@ from eyot.photos.queries import photo_of
 SIZE = re.compile(rf"({'|'.join(files.SIZES)})-\d+")
 STRIP = re.compile(r"(strip|spoilt)-\d+")
 WINDOW = re.compile(rf"({'|'.join(map(files.window_name, BY_ID))})-\d+")
+
+Serve = Callable[[str, str, re.Pattern[str], str, str], HttpResponseBase]
+styled_by_the_browser = cast(Callable[[Serve], Serve], csp_update({"style-src": UNSAFE_INLINE}))
+"""A photo opened by itself stands in a page that the browser makes; its own styles there fit it to the window."""
 
 
 def photo_file(request: CollectionRequest, photo_id: UUID, size: str) -> HttpResponseBase:
@@ -54,6 +62,7 @@ def place_file(request: CollectionRequest, photo_id: UUID, place: str, version: 
     return _file(photo.folder, name, WINDOW, "jpg", "image/jpeg")
 
 
+@styled_by_the_browser
 def _file(folder: str, name: str, known: re.Pattern[str], ending: str, kind: str) -> HttpResponseBase:
     if not known.fullmatch(name):
         raise Http404

@@ -67,7 +67,7 @@ function draw(pane) {
   const image = find("img", pane), shot = shots.get(pane)?.[at];
   if (!image || !shot) return;
   put(image, shot, views.get(pane), find(".pane-view", pane).clientWidth);
-  find("[data-words]", pane).textContent = shot.words + (shot.by_hand ? ": no line here, move it by hand" : "");
+  find("[data-words]", pane).textContent = shot.words;
   find(".pane-tools", pane).hidden = !shot.by_hand;
 }
 
