@@ -42,6 +42,8 @@ UNPAINTED = """
     document.adoptedStyleSheets = [unpainted];
 """
 """What nobody looks at is laid out, pressed and read, and not painted, which took a fifth of the browser's processor."""
+NOTHING_PRETENDED: dict[str, Any] = dict.fromkeys(("reduced_motion", "forced_colors", "contrast"), "null")
+"""Where the library pretends a setting of the system, the browser styles each page twice: as it is left, and as the next one comes."""
 WITHOUT_FRAMES = "--disable-threaded-compositing"
 """So begun a browser without a window lays out and never draws: for pages that are only read. Nothing can be pressed in it."""
 NARROWEST = 320
@@ -222,7 +224,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
     def context(self, **how: Any) -> BrowserContext:
         """A browser of one person; an error of a script fails the test. After the test it is as new for the next one that asks for its
         like, but for the static files, which it need not load again."""
-        how = {"service_workers": "block"} | (how or DESK)
+        how = {"service_workers": "block", "color_scheme": "null"} | (how or DESK)
         kind = f"{self.flags} {how}"
         found = LENT[kind].pop() if LENT[kind] else self._new_context(how)
 
@@ -235,7 +237,7 @@ class Journey(EmptiedAfter, LiveServerTestCase):
         return found
 
     def _new_context(self, how: dict[str, Any]) -> BrowserContext:
-        found = self.chromium.new_context(**how)
+        found = self.chromium.new_context(**NOTHING_PRETENDED, **how)
         found.set_default_timeout(PATIENCE_MS)
         found.add_init_script(WITHOUT_HURRY)
         if not self.is_seen:

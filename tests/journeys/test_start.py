@@ -159,7 +159,9 @@ class Start(StartCase):
         cluster.make()
         cluster.start()
         self.addCleanup(cluster.stop)
-        self.assertEqual(cluster._asked("postgres", "SHOW unix_socket_directories;"), "", "it leaves no folder in a shared one")
+        self.assertEqual(
+            cluster._asked("postgres", "SHOW unix_socket_directories;"), "", "it leaves no folder in a shared one"
+        )
         cluster._asked("postgres", "DROP DATABASE eyot; CREATE DATABASE eyot OWNER eyot;")
         cluster._asked(
             "eyot",
