@@ -194,7 +194,7 @@ class Uploads(SeasonCase):
         self.upload(("a.jpg", encoded()))
         do_jobs()
         answer = self.client.get(f"/photos/{Photo.objects.get(egg=self.egg(3)).pk}/full-1.jpg")
-        self.addCleanup(answer.close)
+        self.assertTrue(b"".join(answer.streaming_content))  # type: ignore[attr-defined]
         policy = answer["Content-Security-Policy"].split("; ")
         self.assertIn("style-src 'self' 'unsafe-inline'", policy)
         self.assertIn("script-src 'self'", policy)
