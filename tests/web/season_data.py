@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 
@@ -53,6 +54,8 @@ class SeasonCase(TestCase):
     client: MembersClient
     collection: Collection
     neighbours: Clutch
+    login: str
+    """The keeper's session, begun once for the class."""
 
     @classmethod
     def setUpTestData(cls) -> None:
@@ -65,9 +68,12 @@ class SeasonCase(TestCase):
         cls.neighbours = Clutch.objects.create(collection=other, code="X-01", dam=dam, laid_on=TODAY)
         ClutchSire.objects.create(clutch=cls.neighbours, sire=sire)
         Egg.objects.create(clutch=cls.neighbours, number=1, state=Egg.State.OPEN)
+        browser = cls.client_class()
+        browser.force_login(cls.keeper)
+        cls.login = browser.cookies[settings.SESSION_COOKIE_NAME].value
 
     def setUp(self) -> None:
-        self.client.force_login(self.keeper)
+        self.client.cookies[settings.SESSION_COOKIE_NAME] = self.login
 
     def log_in_the_neighbour(self) -> None:
         """Whose collection is Far Bank; where addresses lead from now on."""
