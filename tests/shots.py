@@ -50,7 +50,7 @@ GAP, AROUND = 24, (226, 222, 214)
 
 
 class Shots(Journey):
-    is_seen = True
+    is_seen = with_drawings = True
     with_worker = True
 
     def demo(self) -> Collection:
